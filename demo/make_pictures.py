@@ -1,0 +1,27 @@
+"""Make the demo pictures: the open day of the small harbour at Quillhaven, an invented place.
+
+Run from the project's root: .venv/bin/python demo/make_pictures.py
+"""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent))
+
+from berth_sign import berth_sign
+from kettle import kettle
+from lighthouse import lighthouse
+
+
+def main() -> None:
+    folder = Path(__file__).parent / "pictures"
+    folder.mkdir(exist_ok=True)
+    lighthouse().save(folder / "lighthouse.png", dpi=(96, 96))
+    berth_sign().save(folder / "berth-sign.png")
+    kettle().save(folder / "kettle.jpg", quality=92)
+
+
+if __name__ == "__main__":
+    main()

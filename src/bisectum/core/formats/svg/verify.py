@@ -1,0 +1,35 @@
+"""Hold what was written against what was meant, before it is handed over."""
+
+from __future__ import annotations
+
+from bisectum.core.errors import ComputationError
+from bisectum.core.formats.svg.read import read_svg
+from bisectum.core.model.artwork import Artwork
+from bisectum.core.raster.colour import hex_of
+
+STEP = 0.001  # mm; numbers are rounded to this
+
+
+def verify_svg(text: str, artwork: Artwork) -> None:
+    """Compare page size, layers, pieces, windows and areas. Raises: ComputationError naming what differs."""
+    found = read_svg(text)
+    if abs(found.width_mm - artwork.width) > STEP or abs(found.height_mm - artwork.height) > STEP:
+        raise _differs("size", f"{found.width_mm} × {found.height_mm} mm")
+    if len(found.layers) != len(artwork.layers):
+        raise _differs("number of layers", str(len(found.layers)))
+    for layer, read in zip(artwork.layers, found.layers, strict=True):
+        if read.fill != hex_of(layer.rgb):
+            raise _differs(f"colour of “{layer.name}”", read.fill)
+        if len(read.areas) != len(layer.pieces):
+            raise _differs(f"number of pieces of “{layer.name}”", str(len(read.areas)))
+        for piece, area, rings in zip(layer.pieces, read.areas, read.subpaths, strict=True):
+            if rings != len(piece.rings):
+                raise _differs(f"number of windows in “{layer.name}”", str(rings - 1))
+            slack = STEP * sum(ring.length for ring in piece.rings) + STEP**2
+            if abs(area - piece.area) > slack:
+                raise _differs(f"area of a piece of “{layer.name}”", f"{area:.4f} mm² instead of {piece.area:.4f} mm²")
+
+
+def _differs(what: str, found: str) -> ComputationError:
+    return ComputationError(f"The file was not handed over, because the {what} in it came out as {found}. Please report this.",
+                            code="file_differs", what=what, found=found)

@@ -1,0 +1,95 @@
+"""Cubic Bézier segments in bulk. segments : (S, 4, 2) float64, control points x, y; y runs down.
+
+A straight segment is a cubic with its handles at the thirds, so every formula here holds for it too.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Segments = NDArray[np.float64]
+
+
+def line_segments(points: NDArray[np.float64]) -> Segments:
+    """The straight segments along points : (N, 2). Returns (N - 1, 4, 2)."""
+    start, end = points[:-1], points[1:]
+    return np.stack([start, start + (end - start) / 3, start + (end - start) * (2 / 3), end], axis=1)
+
+
+def reversed_segments(segments: Segments) -> Segments:
+    """The same path walked backwards."""
+    return segments[::-1, ::-1]
+
+
+def points_at(segments: Segments, t: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Points of every segment at t : (T,). Returns (S, T, 2)."""
+    one = 1 - t
+    weights = np.stack([one**3, 3 * t * one**2, 3 * t**2 * one, t**3])
+    return np.einsum("kt,skd->std", weights, segments)
+
+
+def signed_area(segments: Segments) -> float:
+    """Area within a closed path, exactly; above zero when it runs clockwise as seen (y down)."""
+    p0, p1, p2, p3 = (segments[:, k] for k in range(4))
+
+    def cross(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:
+        return a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+
+    # Green's theorem for a cubic: ½∮(x dy − y dx) of the Bernstein form.
+    total = 6 * cross(p0, p1) + 3 * cross(p0, p2) + cross(p0, p3) + 3 * cross(p1, p2) + 3 * cross(p1, p3) + 6 * cross(p2, p3)
+    return float(total.sum() / 20.0)
+
+
+def bounds(segments: Segments) -> tuple[float, float, float, float]:
+    """The tight box around segments: left, top, right, bottom."""
+    low, high = segments[:, (0, 3)].min(axis=(0, 1)), segments[:, (0, 3)].max(axis=(0, 1))
+    p0, p1, p2, p3 = (segments[:, k] for k in range(4))
+    a, b, c = -p0 + 3 * p1 - 3 * p2 + p3, 2 * (p0 - 2 * p1 + p2), p1 - p0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        root = np.sqrt(np.maximum(b * b - 4 * a * c, 0))
+        candidates = np.stack([(-b + root) / (2 * a), (-b - root) / (2 * a), -c / b], axis=-1)  # (S, 2, 3)
+    candidates = np.where((candidates > 0) & (candidates < 1), candidates, 0.0)
+    for axis in (0, 1):
+        t = candidates[:, axis]
+        one = 1 - t
+        values = (one**3 * p0[:, axis, None] + 3 * t * one**2 * p1[:, axis, None] + 3 * t**2 * one * p2[:, axis, None]
+                  + t**3 * p3[:, axis, None])
+        low[axis], high[axis] = min(low[axis], values.min()), max(high[axis], values.max())
+    return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+
+def chords_needed(segments: Segments, tolerance: float) -> NDArray[np.int64]:
+    """Chords per segment so that none is further than `tolerance` from its curve.
+
+    T. Sederberg's bound: a curve stays within |largest second difference| · n(n-1)/8 / chords² of its chords (degree
+    n = 3).
+    """
+    second = np.abs(np.diff(segments, n=2, axis=1)).max(axis=(1, 2)) if len(segments) else np.zeros(0)
+    return np.maximum(1, np.ceil(np.sqrt(0.75 * np.sqrt(2.0) * second / tolerance))).astype(np.int64)
+
+
+def flatten(segments: Segments, tolerance: float) -> NDArray[np.float64]:
+    """Points along a path of joined segments, none of its curves further than `tolerance` from the chords.
+
+    Returns (N, 2): the start of every segment and points between; the very last end is not repeated for closed paths,
+    nor given for open ones.
+    """
+    counts = chords_needed(segments, tolerance)
+    if (counts == 1).all():
+        return segments[:, 0].copy()
+    which = np.repeat(np.arange(len(segments)), counts)
+    t = (np.arange(len(which)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[which]
+    one = 1 - t
+    weights = np.stack([one**3, 3 * t * one**2, 3 * t**2 * one, t**3], axis=1)
+    return np.einsum("nk,nkd->nd", weights, segments[which])
+
+
+def lengths(segments: Segments) -> NDArray[np.float64]:
+    """Arc length of each segment by Gauss-Legendre quadrature of ten points."""
+    nodes, weights = np.polynomial.legendre.leggauss(10)
+    t = (nodes + 1) / 2
+    one = 1 - t
+    steps = np.diff(segments, axis=1) * 3
+    velocity = np.einsum("kt,skd->std", np.stack([one**2, 2 * t * one, t**2]), steps)
+    return np.hypot(velocity[..., 0], velocity[..., 1]) @ weights / 2

@@ -1,0 +1,127 @@
+"""Corners of a polyline measured along an edge: where two smooth sides meet at an angle.
+
+A bend in the chords proposes a corner; lines or parabolas fitted to both sides, leaving out the rounded places next to
+it, decide. The corner is put where the two sides, carried on, meet.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from bisectum.core.geom.local_fit import fit_stretch, index_after, index_before
+from bisectum.core.raster.compiled import kernel
+
+SKIP = 1.4  # px next to a corner that its own rounding spoils
+SIDES = (12.0, 9.0, 6.5, 4.6, 3.2)  # px of side that are tried, longest first
+
+
+@kernel("void(f8[:,:], f8[:], f8, f8[:]!)")
+def _bends(points, s, noise, bends):  # type: ignore[no-untyped-def]
+    """The angle in radians between the chords before and behind each point."""
+    outer = 2.6 if noise < 0.12 else 6.5
+    for i in range(len(points)):
+        a, b = index_before(s, i, outer), index_before(s, i, 0.7)
+        c, d = index_after(s, i, 0.7), index_after(s, i, outer)
+        bends[i] = 0.0
+        if s[b] - s[a] < 0.9 or s[d] - s[c] < 0.9:
+            continue
+        ux, uy = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1]
+        vx, vy = points[d, 0] - points[c, 0], points[d, 1] - points[c, 1]
+        bends[i] = abs(np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy))
+
+
+@kernel("b1(f8[:,:], f8[:], i8, f8, f8, f8, b1, f8[:]!)")
+def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-untyped-def]
+    """Fit the side before or behind point i, no further than arc length `limit`. out: as fit_stretch, at s[i].
+
+    The longest stretch that is a line or a parabola to the noise; failing that, the best of the short ones.
+    """
+    straight, bent = max(0.02, 1.7 * noise), max(0.03, 2.0 * noise)
+    near = index_before(s, i, skip) if before else index_after(s, i, skip)
+    room = abs(s[near] - limit) + 1e-9 if (s[near] > limit) == before else 0.0
+    smallest = 1e9
+    kept = out.copy()
+    for round_ in range(len(SIDES) + 1):
+        wanted = SIDES[round_] if round_ < len(SIDES) else room
+        if wanted > room:
+            continue
+        far = index_before(s, near, wanted) if before else index_after(s, near, wanted)
+        if abs(s[far] - s[near]) > room:
+            far += 1 if before else -1
+        low, high = (far, near) if before else (near, far)
+        rms = fit_stretch(points, s, low, high, s[i], 1, out)
+        if 0.0 <= rms <= straight:
+            return True
+        if 0.0 <= rms < smallest:
+            smallest = rms
+            kept[:] = out
+        if high - low >= 4:
+            rms = fit_stretch(points, s, low, high, s[i], 2, out)
+            if 0.0 <= rms <= bent:
+                return True
+    out[:] = kept
+    return smallest < 0.25
+
+
+@kernel("i8(f8[:,:], f8[:], i8, i8, f8, f8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
+def find_corners(points, s, low, high, noise, least, indices, places, radii, tangents):  # type: ignore[no-untyped-def]
+    """Corners among points low..high (the points beyond only help to see the sides).
+
+    points : (N, 2), s : (N,) arc lengths. noise: deviation of the points, px. least: smallest angle, radians. Writes the
+    nearest point's index, the corner's place (x, y), the distance within which points are spoilt, and the unit tangents
+    before and behind (four numbers). Returns how many.
+    """
+    n = len(points)
+    bends = np.empty(n)
+    _bends(points, s, noise, bends)
+    candidates = np.empty(n, np.int64)
+    count = 0
+    for i in range(n):
+        if bends[i] < 0.8 * least:
+            continue
+        greatest = True
+        j = i - 1
+        while greatest and j >= 0 and s[i] - s[j] <= 2.2:
+            greatest = bends[j] < bends[i]
+            j -= 1
+        j = i + 1
+        while greatest and j < n and s[j] - s[i] <= 2.2:
+            greatest = bends[j] <= bends[i]
+            j += 1
+        if greatest:
+            candidates[count] = i
+            count += 1
+    left, right = np.empty(4), np.empty(4)
+    used = 0
+    for k in range(count):
+        i = candidates[k]
+        if i < low or i > high:
+            continue
+        start = s[candidates[k - 1]] + 1.2 if k > 0 else s[0]
+        stop = s[candidates[k + 1]] - 1.2 if k + 1 < count else s[n - 1]
+        skip = SKIP
+        angle = 0.0
+        for round_ in range(2):
+            if not (_side(points, s, i, start, skip, noise, True, left) and _side(points, s, i, stop, skip, noise, False, right)):
+                angle = 0.0
+                break
+            cross = left[2] * right[3] - left[3] * right[2]
+            angle = abs(np.arctan2(cross, left[2] * right[2] + left[3] * right[3]))
+            sharp = min(4.0, max(SKIP, 1.1 / max(0.05, np.tan((np.pi - angle) / 2))))
+            if round_ == 1 or sharp <= skip + 0.2:
+                break
+            skip = sharp
+        if angle < least:
+            continue
+        cross = left[2] * right[3] - left[3] * right[2]
+        x, y = points[i, 0], points[i, 1]
+        if abs(cross) > 0.05:
+            along = ((right[0] - left[0]) * right[3] - (right[1] - left[1]) * right[2]) / cross
+            x, y = left[0] + along * left[2], left[1] + along * left[3]
+            if (x - points[i, 0]) ** 2 + (y - points[i, 1]) ** 2 > 3.5**2:
+                x, y = points[i, 0], points[i, 1]
+        indices[used], places[used, 0], places[used, 1] = i, x, y
+        tangents[used, 0], tangents[used, 1], tangents[used, 2], tangents[used, 3] = left[2], left[3], right[2], right[3]
+        radii[used] = max(1.9 if noise < 0.12 else 3.2, min(4.0, 1.1 / max(0.05, np.tan((np.pi - angle) / 2))))
+        used += 1
+    return used

@@ -1,0 +1,127 @@
+"""Lines and parabolas through a stretch of a polyline, by least squares over its arc length."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from bisectum.core.raster.compiled import kernel
+
+
+@kernel("f8[:](f8[:,:])")
+def arc_lengths(points):  # type: ignore[no-untyped-def]
+    """Arc length from the first point to each. points : (N, 2). Returns (N,) float64."""
+    result = np.zeros(len(points))
+    for i in range(1, len(points)):
+        step_x, step_y = points[i, 0] - points[i - 1, 0], points[i, 1] - points[i - 1, 1]
+        result[i] = result[i - 1] + np.sqrt(step_x * step_x + step_y * step_y)
+    return result
+
+
+@kernel("f8(f8[:,:], f8[:], i8, i8, f8, i8, f8[:]!)")
+def fit_stretch(points, s, low, high, origin, degree, out):  # type: ignore[no-untyped-def]
+    """Fit x(s), y(s) of degree 1 or 2 to points low..high (both included).
+
+    out : (4,) receives the place at arc length `origin` and the unit tangent there. Returns the root mean square of the
+    residuals; a negative number where there are too few points.
+    """
+    n = high - low + 1
+    if n < degree + 1:
+        return -1.0
+    m1, m2, m3, m4 = 0.0, 0.0, 0.0, 0.0
+    x0, x1, x2, y0, y1, y2 = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+    for i in range(low, high + 1):
+        t = s[i] - origin
+        x, y = points[i, 0], points[i, 1]
+        m1 += t
+        m2 += t * t
+        m3 += t * t * t
+        m4 += t * t * t * t
+        x0 += x
+        x1 += x * t
+        x2 += x * t * t
+        y0 += y
+        y1 += y * t
+        y2 += y * t * t
+    if degree == 1:
+        determinant = n * m2 - m1 * m1
+        if determinant <= 1e-12:
+            return -1.0
+        ax, bx, cx = (x0 * m2 - x1 * m1) / determinant, (n * x1 - m1 * x0) / determinant, 0.0
+        ay, by, cy = (y0 * m2 - y1 * m1) / determinant, (n * y1 - m1 * y0) / determinant, 0.0
+    else:
+        c00, c01, c02 = m2 * m4 - m3 * m3, m2 * m3 - m1 * m4, m1 * m3 - m2 * m2
+        determinant = n * c00 + m1 * c01 + m2 * c02
+        if abs(determinant) <= 1e-9:
+            return -1.0
+        c11, c12, c22 = n * m4 - m2 * m2, m1 * m2 - n * m3, n * m2 - m1 * m1
+        ax, ay = (c00 * x0 + c01 * x1 + c02 * x2) / determinant, (c00 * y0 + c01 * y1 + c02 * y2) / determinant
+        bx, by = (c01 * x0 + c11 * x1 + c12 * x2) / determinant, (c01 * y0 + c11 * y1 + c12 * y2) / determinant
+        cx, cy = (c02 * x0 + c12 * x1 + c22 * x2) / determinant, (c02 * y0 + c12 * y1 + c22 * y2) / determinant
+    size = np.sqrt(bx * bx + by * by)
+    if size < 1e-9:
+        return -1.0
+    out[0], out[1], out[2], out[3] = ax, ay, bx / size, by / size
+    total = 0.0
+    for i in range(low, high + 1):
+        t = s[i] - origin
+        ex, ey = points[i, 0] - ax - bx * t - cx * t * t, points[i, 1] - ay - by * t - cy * t * t
+        # Only what is across the curve counts: along it, arc length is a guess.
+        across = (ex * (by + 2 * cy * t) - ey * (bx + 2 * cx * t)) / max(
+            1e-9, np.sqrt((bx + 2 * cx * t) ** 2 + (by + 2 * cy * t) ** 2))
+        total += across * across
+    return np.sqrt(total / n)
+
+
+@kernel("i8(f8[:], i8, f8)")
+def index_before(s, i, away):  # type: ignore[no-untyped-def]
+    """The last index at least `away` before point i, or 0."""
+    j = i
+    while j > 0 and s[i] - s[j] < away:
+        j -= 1
+    return j
+
+
+@kernel("i8(f8[:], i8, f8)")
+def index_after(s, i, away):  # type: ignore[no-untyped-def]
+    """The first index at least `away` behind point i, or the last."""
+    j = i
+    while j < len(s) - 1 and s[j] - s[i] < away:
+        j += 1
+    return j
+
+
+@kernel("f8(f8[:,:], f8[:], i8, i8, i8, f8, f8[:]!)")
+def tangent_at(points, s, i, low, high, reach, out):  # type: ignore[no-untyped-def]
+    """Unit tangent at point i from a parabola over `reach` to both sides, within low..high. Returns the residual."""
+    a, b = i, i
+    while a > low and s[i] - s[a] < reach:
+        a -= 1
+    while b < high and s[b] - s[i] < reach:
+        b += 1
+    rms = fit_stretch(points, s, a, b, s[i], 2 if b - a >= 4 else 1, out)
+    if rms < 0.0:
+        dx, dy = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1]
+        size = max(1e-12, np.sqrt(dx * dx + dy * dy))
+        out[0], out[1], out[2], out[3] = points[i, 0], points[i, 1], dx / size, dy / size
+        return 0.0
+    return rms
+
+
+@kernel("f8(f8[:,:], f8[:], i8)")
+def noise_of(points, s, window):  # type: ignore[no-untyped-def]
+    """Typical deviation of points from local parabolas: the 30th percentile over windows of so many points."""
+    count = len(points) // window
+    if count < 1:
+        return 0.0
+    values = np.empty(count)
+    used = 0
+    out = np.empty(4)
+    for k in range(count):
+        rms = fit_stretch(points, s, k * window, (k + 1) * window - 1, s[k * window + window // 2], 2, out)
+        if rms >= 0.0:
+            values[used] = rms
+            used += 1
+    if used == 0:
+        return 0.0
+    ordered = np.sort(values[:used])
+    return ordered[(3 * used) // 10] * np.sqrt(window / (window - 3.0))

@@ -1,0 +1,113 @@
+"""A whole chain of measured points as segments: corners first, then the spans between them."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from bisectum.core.geom.corners import find_corners
+from bisectum.core.geom.local_fit import arc_lengths, tangent_at
+from bisectum.core.geom.span import fit_span, longest_straight, put_line
+from bisectum.core.raster.compiled import kernel
+
+
+@kernel("i8(f8[:,:], i8, i8, f8[:,:], i8[:], f8[:], b1, f8[:,:]!)")
+def _span_points(points, k, count, places, indices, radii, closed, out):  # type: ignore[no-untyped-def]
+    """Points of the span from corner k to the next: both corners' places, and what lies clear of them between.
+
+    For an open chain corners -1 and count are its ends. Returns how many there are.
+    """
+    n = len(points)
+    if closed:
+        here, there = k, (k + 1) % count
+        low, high = indices[here] + 1, indices[there] + (n if k == count - 1 else 0)
+    else:
+        here, there = k, k + 1
+        low = indices[here] + 1 if k >= 0 else 1
+        high = indices[there] if there < count else n - 1
+    first = places[here] if (closed or k >= 0) else points[0]
+    last = places[there] if (closed or there < count) else points[n - 1]
+    first_radius = radii[here] if (closed or k >= 0) else 0.0
+    last_radius = radii[there] if (closed or there < count) else 0.0
+    out[0, 0], out[0, 1] = first[0], first[1]
+    used = 1
+    for i in range(max(0, low - 1), min(high + 1, 2 * n)):
+        x, y = points[i % n, 0], points[i % n, 1]
+        if not closed and (i == 0 or i == n - 1):
+            continue
+        if (x - first[0]) ** 2 + (y - first[1]) ** 2 < first_radius**2 and i <= low + 8:
+            continue
+        if (x - last[0]) ** 2 + (y - last[1]) ** 2 < last_radius**2 and i >= high - 8:
+            continue
+        out[used, 0], out[used, 1] = x, y
+        used += 1
+    out[used, 0], out[used, 1] = last[0], last[1]
+    return used + 1
+
+
+@kernel("i8(f8[:,:], f8, b1, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
+def _fit_round(points, noise, refined, tolerance, out, straight, worst):  # type: ignore[no-untyped-def]
+    """A closed chain without corners. It starts at a straight stretch if there is one."""
+    n = len(points)
+    triple = np.empty((3 * n, 2))
+    for i in range(3 * n):
+        triple[i] = points[i % n]
+    s = arc_lengths(triple)
+    found, line = np.empty(2, np.int64), np.empty(4)
+    begin = n
+    tangent = np.empty(4)
+    if refined and noise < 0.12 and longest_straight(triple, s, n, 2 * n, max(0.012, 1.5 * noise), 12.0, found, line):
+        begin = found[0]
+        tangent[:] = line
+    else:
+        tangent_at(triple, s, begin, 0, 3 * n - 1, 6.0, tangent)
+    begin = n + (begin - n) % n
+    span = triple[begin : begin + n + 1].copy()
+    span[0, 0], span[0, 1], span[n, 0], span[n, 1] = tangent[0], tangent[1], tangent[0], tangent[1]
+    return fit_span(span, tangent[2:4], tangent[2:4], False, False, noise, refined, tolerance, out, straight, worst)
+
+
+@kernel("i8(f8[:,:], b1, f8, b1, f8, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
+def fit_outline(points, closed, noise, refined, tolerance, least, out, straight, worst):  # type: ignore[no-untyped-def]
+    """Segments through a chain. points : (N, 2); an open chain's first and last point are its fixed ends.
+
+    noise: deviation of the points, px; refined: see fit_span; tolerance: px; least: smallest angle of a corner,
+    radians. Writes out : (M, 4, 2) and straight : (M,) with M ≥ 2 N + 4, and worst : (1,) the greatest distance of a
+    point from its curve. Returns how many segments there are.
+    """
+    n = len(points)
+    worst[0] = 0.0
+    if n < 2:
+        return 0
+    if n == 2 and not closed:
+        put_line(points, 0, 1, out, straight, 0)
+        return 1
+    indices, places, radii = np.empty(n + 1, np.int64), np.empty((n + 1, 2)), np.empty(n + 1)
+    tangents = np.empty((n + 1, 4))
+    if closed:
+        around = np.empty((3 * n, 2))
+        for i in range(3 * n):
+            around[i] = points[i % n]
+        many, spots, reach, ways = np.empty(3 * n, np.int64), np.empty((3 * n, 2)), np.empty(3 * n), np.empty((3 * n, 4))
+        count = find_corners(around, arc_lengths(around), n, 2 * n - 1, noise, least, many, spots, reach, ways)
+        for i in range(count):
+            indices[i], places[i], radii[i], tangents[i] = many[i] - n, spots[i], reach[i], ways[i]
+        if count == 0:
+            return _fit_round(points, noise, refined, tolerance, out, straight, worst)
+    else:
+        count = find_corners(points, arc_lengths(points), 1, n - 2, noise, least, indices, places, radii, tangents)
+    first, second = np.zeros(2), np.zeros(2)
+    space = np.empty((n + 4, 2))
+    used = 0
+    for k in range(0 if closed else -1, count):
+        m = _span_points(points, k, count, places, indices, radii, closed, space)
+        # Zero stands for a tangent nobody knows yet: at the ends of an open chain.
+        first[:] = 0.0
+        second[:] = 0.0
+        if closed or k >= 0:
+            first[0], first[1] = tangents[k, 2], tangents[k, 3]
+        following = (k + 1) % count if closed else k + 1
+        if following < count:
+            second[0], second[1] = tangents[following, 0], tangents[following, 1]
+        used += fit_span(space[:m].copy(), first, second, True, True, noise, refined, tolerance, out[used:],
+                         straight[used:], worst)
+    return used

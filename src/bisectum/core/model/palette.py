@@ -1,0 +1,46 @@
+"""The colours a picture is separated into."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from bisectum.core.errors import BrokenStructure
+from bisectum.core.raster.colour import hex_of, plain_name
+
+MOST_COLOURS = 64
+
+
+@dataclass(frozen=True, slots=True)
+class Colour:
+    """A palette entry. share: its part of the picture without the background, 0..1. small: kept though it is small."""
+
+    rgb: tuple[int, int, int]
+    share: float
+    small: bool = False
+
+    @property
+    def key(self) -> str:
+        """What a layer of this colour is called in settings; stays the same however often the picture is traced."""
+        return hex_of(self.rgb)
+
+    @property
+    def name(self) -> str:
+        return plain_name(self.rgb)
+
+
+@dataclass(frozen=True, slots=True)
+class Palette:
+    """colours: label i + 1 of a label map is colours[i]; label 0 is the background."""
+
+    colours: tuple[Colour, ...]
+    method: str = "flat"
+    found: int = 0
+    """How many colours were distinct before a wanted number was met."""
+
+    def check(self) -> None:
+        """Raises: BrokenStructure saying what is wrong."""
+        keys = [colour.key for colour in self.colours]
+        if len(set(keys)) != len(keys):
+            raise BrokenStructure("Two entries of a palette have the same colour.")
+        if len(keys) > MOST_COLOURS:
+            raise BrokenStructure(f"A palette has at most {MOST_COLOURS} colours, this one {len(keys)}.")

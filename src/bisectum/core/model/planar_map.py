@@ -1,0 +1,161 @@
+"""Cut lines as one planar map: every line between two areas is there once, and both areas use it.
+
+A *chain* runs between two junctions, or closes on itself, and has one face on its left and one on its right (as it is
+walked, y down). A *half-edge* is a chain in one direction: 2c forward, 2c + 1 backward; its face is the one to its
+right. A *loop* is a round of half-edges of one face: the outer one runs clockwise as seen, the ones around windows
+counter-clockwise. Face -1 is what lies beyond the picture. Coordinates are millimetres from the picture's upper left
+corner, y down.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.errors import BrokenStructure
+from bisectum.core.geom.bezier import chords_needed, flatten, reversed_segments, signed_area
+from bisectum.core.geom.crossings import find_crossings, pieces_of
+from bisectum.core.model.palette import Palette
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """A place where a planar map is broken: what is wrong, the chains or faces concerned, and where (mm)."""
+
+    kind: str
+    members: tuple[int, ...]
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True)
+class PlanarMap:
+    """segments : (S, 4, 2) float64, chain after chain; straight : (S,) bool.
+
+    first : (C + 1,) int64, where each chain starts in `segments`; sides : (C, 2) int32, faces left and right;
+    ends : (C, 2) int32, junctions or -1; junctions : (J, 2) float64 x, y; spokes : (J, 4) int32, half-edges that leave a
+    junction, in clockwise order, -1 for none; face_labels : (F,) uint8, 0 for background. deviation: greatest distance
+    of a line from the edge it was measured on, mm. closeness: what was asked for, mm. width, height: the picture, mm.
+    """
+
+    segments: NDArray[np.float64]
+    straight: NDArray[np.bool_]
+    first: NDArray[np.int64]
+    sides: NDArray[np.int32]
+    ends: NDArray[np.int32]
+    junctions: NDArray[np.float64]
+    spokes: NDArray[np.int32]
+    face_labels: NDArray[np.uint8]
+    palette: Palette
+    mm_per_px: float
+    width: float
+    height: float
+    deviation: float
+    repaired: int = 0
+
+    @property
+    def chain_count(self) -> int:
+        return len(self.first) - 1
+
+    def chain(self, number: int) -> NDArray[np.float64]:
+        return self.segments[self.first[number] : self.first[number + 1]]
+
+    def walk(self, half: int) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+        """Segments of a half-edge in its direction, and which of them are straight."""
+        number = half >> 1
+        own = slice(self.first[number], self.first[number + 1])
+        if half & 1:
+            return reversed_segments(self.segments[own]), self.straight[own][::-1]
+        return self.segments[own], self.straight[own]
+
+    def right_face(self, half: int) -> int:
+        return int(self.sides[half >> 1, 1 - (half & 1)])
+
+    def loops(self, inside: NDArray[np.bool_] | None = None) -> Iterator[tuple[int, list[int]]]:
+        """Rounds of half-edges with a face at their right hand, as (face, half-edges).
+
+        inside : (F + 1,) bool, the last for face -1: the rounds about all those faces taken together; the face given is
+        then one of them. Without it, the rounds of every face by itself, -1 among them.
+        """
+        seen = np.zeros(2 * self.chain_count, bool)
+        spokes = self.spokes
+        place_of = {int(half): (j, d) for j, row in enumerate(spokes) for d, half in enumerate(row) if half >= 0}
+        for start in range(2 * self.chain_count):
+            face = self.right_face(start)
+            if seen[start] or (inside is not None and not (inside[face] and not inside[self.right_face(start ^ 1)])):
+                continue
+            loop = [start]
+            seen[start] = True
+            half = start
+            while self.ends[half >> 1, 0] >= 0:
+                junction, back = place_of[half ^ 1]
+                for turn in (3, 2, 1, 0):
+                    following = int(spokes[junction, (back + turn) % 4])
+                    if following >= 0 and (inside is None or not inside[self.right_face(following ^ 1)]):
+                        break
+                if following == start:
+                    break
+                half = following
+                seen[half] = True
+                loop.append(half)
+            yield face, loop
+
+    def faults(self) -> Iterator[Fault]:
+        """All places where the map is broken."""
+        yield from self._loose_ends()
+        yield from self._faces()
+        yield from self._crossings()
+
+    def check(self) -> None:
+        """Raises: BrokenStructure naming the first fault and its place."""
+        fault = next(self.faults(), None)
+        if fault is not None:
+            raise BrokenStructure(
+                f"The cut lines are broken ({fault.kind}) at {fault.x:.3f}, {fault.y:.3f} mm.", fault=fault.kind,
+                members=list(fault.members), x=fault.x, y=fault.y,
+            )
+
+    def _loose_ends(self) -> Iterator[Fault]:
+        for number in range(self.chain_count):
+            own = self.chain(number)
+            if not len(own):
+                yield Fault("empty_chain", (number,), 0.0, 0.0)
+                continue
+            gaps = np.flatnonzero((own[1:, 0] != own[:-1, 3]).any(axis=1))
+            for gap in gaps:
+                yield Fault("gap", (number,), *map(float, own[gap, 3]))
+            start, stop = self.ends[number]
+            wanted = (own[-1, 3], own[0, 0]) if start < 0 else (self.junctions[start], self.junctions[stop])
+            for place, end in zip((own[0, 0], own[-1, 3]), wanted, strict=True):
+                if not np.array_equal(place, end):
+                    yield Fault("loose_end", (number,), *map(float, place))
+
+    def _faces(self) -> Iterator[Fault]:
+        outer = np.zeros(len(self.face_labels) + 1, int)
+        for face, loop in self.loops():
+            path = np.concatenate([self.walk(half)[0] for half in loop])
+            others = {self.right_face(half) for half in loop} - {face}
+            if others:
+                yield Fault("mixed_loop", (face, *others), *map(float, path[0, 0]))
+            if signed_area(path) > 0:
+                outer[face] += 1
+        for face in np.flatnonzero(outer[:-1] != 1):
+            yield Fault("face_without_outline" if outer[face] == 0 else "face_in_parts", (int(face),), 0.0, 0.0)
+
+    def _crossings(self) -> Iterator[Fault]:
+        if not self.chain_count:
+            return
+        tolerance = 0.02 * self.mm_per_px
+        needed = chords_needed(self.segments, tolerance)
+        runs, owners = [], []
+        for number in range(self.chain_count):
+            own = slice(self.first[number], self.first[number + 1])
+            inner = self.segments[own, 0] if (needed[own] == 1).all() else flatten(self.segments[own], tolerance)
+            pieces = pieces_of(np.concatenate([inner, self.segments[own.stop - 1 : own.stop, 3]]), self.mm_per_px)
+            runs.append(pieces)
+            owners.append(np.full(len(pieces), number))
+        for one, other, x, y in find_crossings(np.concatenate(runs), np.concatenate(owners), self.mm_per_px):
+            yield Fault("crossing" if one != other else "self_crossing", (one, other), x, y)

@@ -1,0 +1,123 @@
+"""Small areas go to the neighbour with which they share the longest border."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.progress import SILENT, Progress
+from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.cracks import classify_vertices, join, label_regions, root
+
+
+@kernel("i8(u1[:,:], i4[:,:], i8[:]!)")
+def _borders(labels, regions, pairs):  # type: ignore[no-untyped-def]
+    """Write one number per crack, low region × 2³² + high region, as far as `pairs` reaches. Returns how many."""
+    height, width = labels.shape
+    used = 0
+    for y in range(height):
+        for x in range(width):
+            here = np.int64(regions[y, x])
+            if x + 1 < width and regions[y, x + 1] != here:
+                there = np.int64(regions[y, x + 1])
+                if used < len(pairs):
+                    pairs[used] = (min(here, there) << 32) + max(here, there)
+                used += 1
+            if y + 1 < height and regions[y + 1, x] != here:
+                there = np.int64(regions[y + 1, x])
+                if used < len(pairs):
+                    pairs[used] = (min(here, there) << 32) + max(here, there)
+                used += 1
+    return used
+
+
+@kernel("void(u1[:,:]!, i4[:,:], u1[:])")
+def _repaint(labels, regions, label_of_region):  # type: ignore[no-untyped-def]
+    for y in range(labels.shape[0]):
+        for x in range(labels.shape[1]):
+            labels[y, x] = label_of_region[regions[y, x]]
+
+
+@kernel("void(i4[:]!, i4[:], i4[:])")
+def _unite(parents, small, large):  # type: ignore[no-untyped-def]
+    for item in range(len(small)):
+        join(parents, small[item], large[item])
+
+
+@kernel("i4[:](i4[:]!)")
+def _roots(parents):  # type: ignore[no-untyped-def]
+    result = np.empty(len(parents), np.int32)
+    for item in range(len(parents)):
+        result[item] = root(parents, np.int32(item))
+    return result
+
+
+def shared_borders(labels: NDArray[np.uint8], regions: NDArray[np.int32]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Which regions touch along a side, and for how many pixels.
+
+    labels : (H, W) uint8; regions : (H, W) int32. Returns pairs : (P, 2) int64, the lower number first, and
+    lengths : (P,) int64.
+    """
+    space = np.empty(max(1024, labels.size // 8), np.int64)
+    used = _borders(labels, regions, space)
+    if used > len(space):
+        space = np.empty(used, np.int64)
+        _borders(labels, regions, space)
+    coded, lengths = np.unique(space[:used], return_counts=True)
+    return np.stack([coded >> 32, coded & 0xFFFFFFFF], axis=1), lengths.astype(np.int64)
+
+
+def absorb_small(
+    labels: NDArray[np.uint8], smallest_px: float, progress: Progress = SILENT
+) -> tuple[NDArray[np.uint8], int]:
+    """Give every area of less than `smallest_px` pixels to its neighbour of the longest shared border.
+
+    labels : (H, W) uint8. Returns (H, W) uint8 and how many areas went. Areas are united in one union-find forest:
+    in each round every area still too small joins its best neighbour, if that one is larger (of two equal ones, the
+    later joins the earlier); the largest member gives the label. The rounds end when nothing small is left that has
+    a neighbour.
+    """
+    regions, count = label_regions(labels, classify_vertices(labels))
+    sizes = np.bincount(regions.ravel(), minlength=count).astype(np.int64)
+    label_of_region = np.zeros(count, np.uint8)
+    label_of_region[regions.ravel()[::-1]] = labels.ravel()[::-1]
+    if count < 2 or sizes.min() >= smallest_px:
+        return labels.copy(), 0
+    pairs, lengths = shared_borders(labels, regions)
+    parents = np.arange(count, dtype=np.int32)
+    chief = np.arange(count)  # the member whose label the united area carries
+    total = sizes.copy()
+    while True:
+        progress.raise_if_cancelled()
+        roots = _roots(parents)
+        ends = roots[pairs]
+        apart = ends[:, 0] != ends[:, 1]
+        if not apart.any():
+            break
+        both = np.concatenate([ends[apart], ends[apart][:, ::-1]])
+        weight = np.concatenate([lengths[apart], lengths[apart]])
+        both, weight = both[total[both[:, 0]] < smallest_px], weight[total[both[:, 0]] < smallest_px]
+        if not len(both):
+            break
+        coded, place = np.unique(both[:, 0].astype(np.int64) * count + both[:, 1], return_inverse=True)
+        summed = np.bincount(place, weights=weight)
+        low, high = coded // count, coded % count
+        best = np.lexsort((-total[high], -summed, low))
+        low, high = low[best], high[best]
+        keep = np.ones(len(low), bool)
+        keep[1:] = low[1:] != low[:-1]
+        low, high = low[keep], high[keep]
+        smaller = (total[low] < total[high]) | ((total[low] == total[high]) & (low > high))
+        low, high = low[smaller], high[smaller]
+        _unite(parents, low.astype(np.int32), high.astype(np.int32))
+        new_roots = _roots(parents)
+        order = np.argsort(-sizes, kind="stable")
+        chief = np.full(count, -1)
+        chief[new_roots[order[::-1]]] = order[::-1]
+        total = np.bincount(new_roots, weights=sizes, minlength=count).astype(np.int64)
+    roots = _roots(parents)
+    united = label_of_region[chief[roots]]
+    gone = int((roots != np.arange(count)).sum())
+    result = labels.copy()
+    _repaint(result, regions, united)
+    return result, gone

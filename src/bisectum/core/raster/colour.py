@@ -1,0 +1,118 @@
+"""Colour spaces: sRGB as coded in files, linear light, OKLab.
+
+sRGB: IEC 61966-2-1. OKLab: B. Ottosson, "A perceptual color space for image processing", 2020 (matrices from there).
+OKLab distances: 0.02 is just told apart, 0.1 is clearly another colour.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.raster.compiled import kernel
+
+
+def _srgb_table() -> NDArray[np.float64]:
+    coded = np.arange(256) / 255.0
+    return np.where(coded <= 0.04045, coded / 12.92, ((coded + 0.055) / 1.055) ** 2.4)
+
+
+LINEAR_OF_SRGB = _srgb_table()  # (256,) float64: linear light 0..1 of an 8-bit sRGB value
+LINEAR_OF_SRGB.flags.writeable = False
+
+_TO_LMS = np.array(
+    [
+        [0.4122214708, 0.5363325363, 0.0514459929],
+        [0.2119034982, 0.6806995451, 0.1073969566],
+        [0.0883024619, 0.2817188376, 0.6299787005],
+    ]
+)
+_TO_LAB = np.array(
+    [
+        [0.2104542553, 0.7936177850, -0.0040720468],
+        [1.9779984951, -2.4285922050, 0.4505937099],
+        [0.0259040371, 0.7827717662, -0.8086757660],
+    ]
+)
+
+
+def oklab_of_linear(linear: NDArray[np.floating]) -> NDArray[np.float64]:
+    """linear : (..., 3) linear-light RGB, 0..1. Returns (..., 3) float64: L, a, b."""
+    return np.cbrt(linear @ _TO_LMS.T) @ _TO_LAB.T
+
+
+def oklab(rgb: NDArray[np.floating] | NDArray[np.uint8]) -> NDArray[np.float64]:
+    """rgb : (..., 3) sRGB as coded, uint8 or float on the scale 0..255. Returns (..., 3) float64: L, a, b."""
+    if rgb.dtype == np.uint8:
+        return oklab_of_linear(LINEAR_OF_SRGB[rgb])
+    coded = np.clip(np.asarray(rgb, dtype=np.float64) / 255.0, 0.0, 1.0)
+    linear = np.where(coded <= 0.04045, coded / 12.92, ((coded + 0.055) / 1.055) ** 2.4)
+    return oklab_of_linear(linear)
+
+
+def oklab_image(rgba: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """(H, W, 4) uint8 to (H, W, 3) float32 OKLab, row by row so that no large float64 image is made."""
+    result = np.empty((*rgba.shape[:2], 3), np.float32)
+    for y in range(rgba.shape[0]):
+        result[y] = oklab(rgba[y, :, :3])
+    return result
+
+
+def coded_of_oklab(lab: NDArray[np.floating]) -> NDArray[np.uint8]:
+    """(N, 3) OKLab to the nearest (N, 3) uint8 sRGB."""
+    lms = (np.asarray(lab, np.float64) @ np.linalg.inv(_TO_LAB).T) ** 3
+    linear = np.clip(lms @ np.linalg.inv(_TO_LMS).T, 0.0, 1.0)
+    return np.searchsorted((LINEAR_OF_SRGB[1:] + LINEAR_OF_SRGB[:-1]) / 2, linear).astype(np.uint8)
+
+
+@kernel("UniTuple(f8, 3)(f8, f8, f8)")
+def oklab_of(red: float, green: float, blue: float) -> tuple[float, float, float]:
+    """OKLab of one linear-light colour, for use inside kernels."""
+    long = np.cbrt(0.4122214708 * red + 0.5363325363 * green + 0.0514459929 * blue)
+    middle = np.cbrt(0.2119034982 * red + 0.6806995451 * green + 0.1073969566 * blue)
+    short = np.cbrt(0.0883024619 * red + 0.2817188376 * green + 0.6299787005 * blue)
+    return (
+        0.2104542553 * long + 0.7936177850 * middle - 0.0040720468 * short,
+        1.9779984951 * long - 2.4285922050 * middle + 0.4505937099 * short,
+        0.0259040371 * long + 0.7827717662 * middle - 0.8086757660 * short,
+    )
+
+
+def distance(one: NDArray[np.float64], other: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Euclidean distance along the last axis of two OKLab arrays."""
+    return np.sqrt(((one - other) ** 2).sum(axis=-1))
+
+
+def hex_of(rgb: tuple[int, int, int]) -> str:
+    return "#{:02x}{:02x}{:02x}".format(*rgb)
+
+
+def rgb_of(text: str) -> tuple[int, int, int]:
+    """"#RRGGBB" as three whole numbers. Raises: ValueError."""
+    digits = text.strip().removeprefix("#")
+    if len(digits) != 6:
+        raise ValueError(text)
+    value = int(digits, 16)
+    return value >> 16, value >> 8 & 255, value & 255
+
+
+def plain_name(rgb: tuple[int, int, int]) -> str:
+    """An everyday name for a colour, such as "dark blue": a first name for a layer, which the person may change."""
+    light, a, b = oklab(np.array(rgb, dtype=np.uint8))
+    chroma = math.hypot(a, b)
+    if chroma < 0.018:
+        steps = ((0.22, "black"), (0.45, "dark grey"), (0.68, "grey"), (0.92, "light grey"), (2.0, "white"))
+        return next(name for limit, name in steps if light < limit)
+    hue = math.degrees(math.atan2(b, a)) % 360
+    hues = ((12, "pink"), (43, "red"), (75, "orange"), (115, "yellow"), (165, "green"), (220, "teal"),
+            (285, "blue"), (325, "violet"), (361, "pink"))
+    name = next(name for limit, name in hues if hue < limit)
+    if name in ("orange", "red") and light < 0.55 and chroma < 0.12:
+        name = "brown"
+    if chroma < 0.06 and light > 0.85:
+        return "cream" if 43 <= hue < 115 else f"pale {name}"
+    if light < 0.42:
+        return f"dark {name}"
+    return f"light {name}" if light > 0.8 and name != "yellow" else name

@@ -1,0 +1,66 @@
+"""Distance of every pixel from a colour surface in OKLab, and flooding from the border."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from bisectum.core.raster.colour import oklab_of
+from bisectum.core.raster.compiled import kernel
+
+
+@kernel("u1[:,:](u1[:,:,:], f8[:,:], f8[:])")
+def distance_from_surface(rgba, surface, linear_of_srgb):  # type: ignore[no-untyped-def]
+    """How far each pixel is from the surface, in OKLab.
+
+    rgba : (H, W, 4) uint8; surface : (6, 3) float64, OKLab coefficients of raster.surface; linear_of_srgb : (256,).
+    Returns (H, W) uint8 in steps of 1/500 (one step is 0.002, the top is 0.51 and more).
+    """
+    height, width = rgba.shape[0], rgba.shape[1]
+    result = np.empty((height, width), np.uint8)
+    for y in range(height):
+        v = (y + 0.5) * 2.0 / height - 1.0
+        last = np.int64(-1)
+        light, a, b = 0.0, 0.0, 0.0
+        for x in range(width):
+            coded = (np.int64(rgba[y, x, 0]) << 16) + (np.int64(rgba[y, x, 1]) << 8) + np.int64(rgba[y, x, 2])
+            if coded != last:
+                last = coded
+                light, a, b = oklab_of(
+                    linear_of_srgb[rgba[y, x, 0]], linear_of_srgb[rgba[y, x, 1]], linear_of_srgb[rgba[y, x, 2]]
+                )
+            u = (x + 0.5) * 2.0 / width - 1.0
+            total = 0.0
+            for channel in range(3):
+                s = surface
+                expected = (s[0, channel] + s[1, channel] * u + s[2, channel] * v
+                            + s[3, channel] * u * u + s[4, channel] * u * v + s[5, channel] * v * v)
+                here = light if channel == 0 else (a if channel == 1 else b)
+                total += (here - expected) ** 2
+            result[y, x] = np.uint8(min(255.0, 500.0 * np.sqrt(total) + 0.5))
+    return result
+
+
+@kernel("b1[:,:](u1[:,:], u1)")
+def flood_from_border(distances, reach):  # type: ignore[no-untyped-def]
+    """Pixels within `reach` that hang together with the border by their sides. (H, W) uint8 → (H, W) bool."""
+    height, width = distances.shape
+    filled = np.zeros((height, width), np.bool_)
+    stack = np.empty(height * width + 1, np.int32)
+    used = 0
+    for y in range(height):
+        for x in range(width):
+            if (y == 0 or x == 0 or y == height - 1 or x == width - 1) and distances[y, x] <= reach:
+                filled[y, x] = True
+                stack[used] = y * width + x
+                used += 1
+    while used:
+        used -= 1
+        y, x = stack[used] // width, stack[used] % width
+        for direction in range(4):
+            row = y + (direction == 1) - (direction == 3)
+            column = x + (direction == 0) - (direction == 2)
+            if 0 <= row < height and 0 <= column < width and not filled[row, column] and distances[row, column] <= reach:
+                filled[row, column] = True
+                stack[used] = row * width + column
+                used += 1
+    return filled

@@ -1,0 +1,40 @@
+"""Making images smaller by whole-area averages."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+def premultiplied(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Straight alpha to premultiplied. rgba : (H, W, 4) uint8 → (H, W, 4) uint8; the same array where all is opaque."""
+    alpha = rgba[..., 3]
+    if int(alpha.min()) == 255:
+        return rgba
+    result = rgba.copy()
+    for channel in range(3):
+        result[..., channel] = (rgba[..., channel].astype(np.uint16) * alpha + 127) // 255
+    return result
+
+
+def reduce_to(rgba: NDArray[np.uint8], most_px: int) -> tuple[NDArray[np.uint8], float]:
+    """Average blocks of n × n pixels, n as small as brings the image to `most_px` pixels.
+
+    rgba : (H, W, 4) uint8, straight alpha. Returns the smaller image and n; a last incomplete row or column of blocks
+    is averaged over what it has. Colours are weighted by their alpha.
+    """
+    height, width = rgba.shape[:2]
+    n = max(1, math.ceil(math.sqrt(height * width / most_px)))
+    if n == 1:
+        return rgba, 1.0
+    rows, columns = np.arange(0, height, n), np.arange(0, width, n)
+    solid = premultiplied(rgba)
+    counts = np.outer(np.diff(np.append(rows, height)), np.diff(np.append(columns, width)))[..., None]
+    sums = np.add.reduceat(np.add.reduceat(solid, rows, axis=0, dtype=np.uint16 if n <= 128 else np.uint32),
+                           columns, axis=1, dtype=np.uint32)
+    means = sums / counts
+    alpha = means[..., 3:4]
+    means[..., :3] = np.where(alpha > 0, means[..., :3] * 255.0 / np.maximum(alpha, 1e-9), 0.0)
+    return np.clip(means + 0.5, 0, 255).astype(np.uint8), float(n)

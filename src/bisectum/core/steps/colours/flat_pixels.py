@@ -1,0 +1,73 @@
+"""Colours of flat places: pixels whose neighbours are alike, counted by colour.
+
+Anti-aliased fringes have no flat places, so they never reach the palette.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.raster.compiled import kernel
+
+CLEAN, NOISY = 4, 10  # levels within which neighbours are alike: in a clean picture, in one with JPEG noise
+BINS = 32
+
+
+@dataclass(frozen=True, slots=True)
+class FlatColours:
+    """colours : (B, 3) float64, the mean coded colour of each filled bin; counts : (B,) its flat pixels.
+
+    alike: the level used, CLEAN or NOISY. share: flat pixels as a part of all that were looked at.
+    """
+
+    colours: NDArray[np.float64]
+    counts: NDArray[np.float64]
+    alike: int
+    share: float
+
+
+@kernel("i8(u1[:,:,:], b1[:,:], f8[:,:]!, f8[:,:]!)")
+def _count(rgba, skip, clean, noisy):  # type: ignore[no-untyped-def]
+    """Add every flat pixel to its bin: count and colour sums. clean, noisy : (32³, 4) float64. Returns pixels seen."""
+    height, width = skip.shape
+    seen = 0
+    for y in range(height):
+        for x in range(width):
+            if skip[y, x] or rgba[y, x, 3] < 250:
+                continue
+            seen += 1
+            greatest = 0
+            for row in range(max(0, y - 1), min(height, y + 2)):
+                for column in range(max(0, x - 1), min(width, x + 2)):
+                    for c in range(3):
+                        change = abs(np.int64(rgba[row, column, c]) - np.int64(rgba[y, x, c]))
+                        if change > greatest:
+                            greatest = change
+                if greatest > NOISY:
+                    break
+            if greatest > NOISY:
+                continue
+            place = ((np.int64(rgba[y, x, 0]) >> 3) * BINS + (np.int64(rgba[y, x, 1]) >> 3)) * BINS + (
+                np.int64(rgba[y, x, 2]) >> 3
+            )
+            noisy[place, 0] += 1
+            for c in range(3):
+                noisy[place, c + 1] += rgba[y, x, c]
+            if greatest <= CLEAN:
+                clean[place, 0] += 1
+                for c in range(3):
+                    clean[place, c + 1] += rgba[y, x, c]
+    return seen
+
+
+def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColours:
+    """rgba : (H, W, 4) uint8; skip : (H, W) bool, pixels not to count (the background)."""
+    clean, noisy = np.zeros((BINS**3, 4)), np.zeros((BINS**3, 4))
+    seen = _count(rgba, skip, clean, noisy)
+    table, alike = (clean, CLEAN) if clean[:, 0].sum() >= 0.75 * noisy[:, 0].sum() else (noisy, NOISY)
+    filled = table[:, 0] > 0
+    counts = table[filled, 0]
+    return FlatColours(table[filled, 1:] / counts[:, None], counts, alike, float(noisy[:, 0].sum()) / max(1, seen))

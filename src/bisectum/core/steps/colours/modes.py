@@ -1,0 +1,89 @@
+"""The distinct colours of flat art: modes of the colour density, found by mean shift.
+
+D. Comaniciu, P. Meer, "Mean Shift: A Robust Approach Toward Feature Space Analysis", 2002, with a flat kernel in
+OKLab. Starting from the heaviest bin left each time, the count of modes comes out by itself; a small patch of its own
+colour is a mode as much as a large one.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.raster.colour import distance, oklab
+
+BANDWIDTH = 0.035  # OKLab
+AT_MODE = 0.015  # OKLab
+FEWEST_PX, SMALLEST_SHARE = 12.0, 0.0002  # a mode holds at least this many flat pixels, and this part of them
+
+
+def find_modes(colours: NDArray[np.float64], counts: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """colours : (B, 3) coded 0..255, counts : (B,). Returns modes : (M, 3) coded and weights : (M,), heaviest first."""
+    lab = oklab(colours)
+    owner = np.full(len(lab), -1)
+    centres: list[NDArray[np.float64]] = []
+    order = np.argsort(-counts, kind="stable")
+    for start in order:
+        if owner[start] >= 0:
+            continue
+        centre = _shift(lab, counts, lab[start])
+        known = np.array([float(distance(centre, other)) for other in centres])
+        if len(known) and known.min() < BANDWIDTH:
+            owner[start] = int(known.argmin())
+            continue
+        number = len(centres)
+        centres.append(centre)
+        owner[(distance(lab, centre) < BANDWIDTH) & (owner < 0)] = number
+        if owner[start] < 0:
+            owner[start] = number
+    weights = np.bincount(owner, weights=counts, minlength=len(centres))
+    keep = weights >= max(FEWEST_PX, SMALLEST_SHARE * counts.sum())
+    modes = np.array([_peak(colours, counts, owner == number) for number in range(len(centres))]).reshape(-1, 3)
+    modes, weights = modes[keep], weights[keep]
+    heavy = np.argsort(-weights, kind="stable")
+    return modes[heavy], weights[heavy]
+
+
+def concentration(colours: NDArray[np.float64], counts: NDArray[np.float64], modes: NDArray[np.float64]) -> float:
+    """The part of the flat pixels that lies right at a mode: near 1 for drawings, far less for shaded photographs."""
+    lab, centres = oklab(colours), oklab(modes)
+    nearest = np.sqrt(((lab[:, None] - centres[None]) ** 2).sum(axis=2)).min(axis=1)
+    return float(counts[nearest < AT_MODE].sum() / counts.sum())
+
+
+def _shift(lab: NDArray[np.float64], counts: NDArray[np.float64], centre: NDArray[np.float64]) -> NDArray[np.float64]:
+    for _ in range(30):
+        near = distance(lab, centre) < BANDWIDTH
+        moved = np.average(lab[near], axis=0, weights=counts[near])
+        if distance(moved, centre) < 1e-4:
+            return moved
+        centre = moved
+    return centre
+
+
+def _peak(colours: NDArray[np.float64], counts: NDArray[np.float64], members: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """The colour at the densest place of a mode, so that noise cut off at black or white does not tint it."""
+    own, weight = colours[members], counts[members]
+    heaviest = own[weight.argmax()]
+    near = np.abs(own - heaviest).max(axis=1) <= 8.0
+    return np.average(own[near], axis=0, weights=weight[near])
+
+
+def reduce_modes(
+    modes: NDArray[np.float64], weights: NDArray[np.float64], count: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Join modes until `count` are left: those first that are most alike and of which one is small.
+
+    A joined pair keeps the colour of the heavier one, so that it stays a colour of the drawing.
+    """
+    modes, weights = modes.copy(), weights.copy()
+    while len(modes) > count:
+        lab = oklab(modes)
+        apart = np.sqrt(((lab[:, None] - lab[None]) ** 2).sum(axis=2))
+        lighter = np.minimum(weights[:, None], weights[None]) / weights.sum()
+        cost = apart * lighter**0.25 + np.where(np.eye(len(modes), dtype=bool), np.inf, 0.0)
+        first, second = np.unravel_index(cost.argmin(), cost.shape)
+        keep, drop = (first, second) if weights[first] >= weights[second] else (second, first)
+        weights[keep] += weights[drop]
+        modes, weights = np.delete(modes, drop, axis=0), np.delete(weights, drop)
+    return modes, weights

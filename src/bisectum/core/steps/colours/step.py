@@ -1,0 +1,161 @@
+"""The Colours step: from picture and ground to a label map, one label a layer."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.errors import SettingsError
+from bisectum.core.model.ground import Ground
+from bisectum.core.model.label_map import LabelMap
+from bisectum.core.model.palette import Colour, Palette
+from bisectum.core.model.picture import Picture, frozen
+from bisectum.core.progress import SILENT, Part, Progress
+from bisectum.core.raster.absorb import absorb_small
+from bisectum.core.raster.colour import coded_of_oklab, distance, oklab, oklab_image
+from bisectum.core.raster.resample import premultiplied, reduce_to
+from bisectum.core.raster.smooth import smooth_keeping_edges
+from bisectum.core.steps.colours.assign import assign_by_mixes
+from bisectum.core.steps.colours.flat_pixels import FlatColours, flat_colours
+from bisectum.core.steps.colours.modes import concentration, find_modes, reduce_modes
+from bisectum.core.steps.colours.settings import ColoursSettings
+from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
+
+VERSION = 1
+FLAT_SHARE = 0.45  # a picture with fewer flat pixels is a photograph
+DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
+MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
+TONES = 5
+PHOTO_PX = 1_200_000  # about 0.1 mm a pixel at 120 mm; more buys nothing for tones
+SMALL_SHARE = 0.005
+INK = ("line-drawing", "handwriting")
+
+Method = Literal["flat", "tones", "ink"]
+
+
+def separate_colours(
+    picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress = SILENT
+) -> LabelMap:
+    """The picture as labels. Raises: SettingsError when nothing is left beside the background; Cancelled."""
+    if ground.mask.all():
+        raise SettingsError("The whole picture counts as background, so nothing is left to cut: lower the reach, or "
+                            "keep the background.", code="nothing_left")
+    flat = flat_colours(picture.rgba, ground.mask)
+    progress.report(0.1)
+    modes, weights = find_modes(flat.colours, flat.counts)
+    method = _method(flat, modes, settings)
+    if method == "tones":
+        return _separate_tones(picture, ground, settings, progress)
+    found = len(modes)
+    wanted = 1 if method == "ink" else settings.count
+    if method == "ink" and found:
+        # Ink is the darkest distinct colour; whatever else there is lies between it and the paper.
+        darkest = int(oklab(modes)[:, 0].argmin())
+        modes, weights = modes[darkest : darkest + 1], weights[darkest : darkest + 1]
+    elif wanted is not None:
+        modes, weights = reduce_modes(modes, weights, wanted)
+    if not len(modes):
+        return _separate_tones(picture, ground, settings, progress)
+    colours = np.clip(np.round(modes), 0, 255).astype(np.uint8)
+    _, distinct = np.unique(colours, axis=0, return_index=True)
+    colours = colours[np.sort(distinct)]
+    labels = assign_by_mixes(premultiplied(picture.rgba), ground.mask, surfaces_of(ground, colours), flat.alike,
+                             Part(progress, 0.15, 0.8))
+    notes: list[tuple[str, dict[str, object]]] = []
+    if settings.count is not None and method == "flat" and found < settings.count:
+        notes.append(("fewer_colours", {"wanted": settings.count, "found": found}))
+    return _finish(picture, labels, colours, settings, method, found, notes, 1.0, Part(progress, 0.8, 1.0))
+
+
+def surfaces_of(ground: Ground, colours: NDArray[np.uint8]) -> NDArray[np.float64]:
+    """The colour of every label as a surface. colours : (N, 3) uint8. Returns (N + 1, 6, 4) float64, label 0 first."""
+    result = np.zeros((len(colours) + 1, 6, 4))
+    result[0] = ground.surface
+    result[1:, 0, :3] = colours
+    result[1:, 0, 3] = 255.0
+    if ground.kind in ("kept", "not_plain"):
+        result[0, 0] = -1e4  # no background: far from every colour
+    return result
+
+
+def _method(flat: FlatColours, modes: NDArray[np.float64], settings: ColoursSettings) -> Method:
+    if settings.kind in INK:
+        return "ink"
+    if settings.kind == "photo":
+        return "tones"
+    if settings.kind in ("clip-art", "screenshot"):
+        return "flat"
+    if flat.share < FLAT_SHARE or not len(modes) or len(modes) > MOST_FLAT_COLOURS:
+        return "tones"
+    return "flat" if concentration(flat.colours, flat.counts, modes) >= DRAWN_SHARE else "tones"
+
+
+def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress) -> LabelMap:
+    """Few tones of a photograph, worked out on a picture of at most PHOTO_PX."""
+    rgba, factor = reduce_to(picture.rgba, PHOTO_PX)
+    n = int(factor)
+    mask = ground.mask if n == 1 else _reduced_mask(ground.mask, n)
+    lab = oklab_image(rgba)
+    progress.report(0.25)
+    progress.raise_if_cancelled()
+    size = math.sqrt(rgba.shape[0] * rgba.shape[1])
+    lab = smooth_keeping_edges(lab, reach_px=max(2.0, size / 120.0), contrast=0.12)
+    progress.report(0.5)
+    kept = lab[~mask]
+    if not len(kept):
+        raise SettingsError("Hardly anything is left beside the background: lower the reach, or keep the background.",
+                            code="nothing_left")
+    coded = coded_of_oklab(kept[:: max(1, len(kept) // 40_000)])
+    centres = cluster_tones(coded, settings.count or TONES, Part(progress, 0.5, 0.7))
+    colours = np.unique(coded_of_oklab(centres.astype(np.float32)), axis=0)
+    labels = assign_nearest(lab, mask, oklab(colours))
+    return _finish(picture, labels, colours, settings, "tones", len(colours), [], factor, Part(progress, 0.75, 1.0))
+
+
+def _reduced_mask(mask: NDArray[np.bool_], n: int) -> NDArray[np.bool_]:
+    rows, columns = np.arange(0, mask.shape[0], n), np.arange(0, mask.shape[1], n)
+    sums = np.add.reduceat(np.add.reduceat(mask, rows, axis=0, dtype=np.int32), columns, axis=1)
+    return sums * 2 > n * n
+
+
+def _finish(
+    picture: Picture, labels: NDArray[np.uint8], colours: NDArray[np.uint8], settings: ColoursSettings, method: Method,
+    found: int, notes: list[tuple[str, dict[str, object]]], factor: float, progress: Progress,
+) -> LabelMap:
+    """Scale, absorb what is too small, and drop colours that no pixel is left of."""
+    columns = np.flatnonzero((labels > 0).any(axis=0))
+    if not len(columns):
+        raise SettingsError("Everything looks like background here, so nothing is left to cut: lower the reach, or keep "
+                            "the background.", code="nothing_left")
+    mm_per_px = picture.mm_per_px((columns[-1] - columns[0] + 1) * factor) * factor
+    smallest_px = settings.smallest_mm2 / mm_per_px**2
+    labels, absorbed = absorb_small(labels, smallest_px, progress)
+    counts = np.bincount(labels.ravel(), minlength=len(colours) + 1)[1:]
+    if not counts.any():
+        raise SettingsError("Every piece is smaller than the smallest piece wanted: make it wider, or lower the smallest "
+                            "piece.", code="all_too_small")
+    order = np.argsort(-counts, kind="stable")
+    order = order[counts[order] > 0]
+    renumbered = np.zeros(len(colours) + 1, np.uint8)
+    renumbered[order + 1] = np.arange(1, len(order) + 1)
+    entries = []
+    for number in order:
+        share = float(counts[number] / counts.sum())
+        red, green, blue = (int(v) for v in colours[number])
+        entries.append(Colour((red, green, blue), share, share < SMALL_SHARE))
+    notes += _near_alike(entries)
+    return LabelMap(frozen(renumbered[labels]), Palette(tuple(entries), method, found), mm_per_px, absorbed, tuple(notes))
+
+
+def _near_alike(entries: list[Colour]) -> list[tuple[str, dict[str, object]]]:
+    """Say which colours are hard to tell apart."""
+    lab = oklab(np.array([entry.rgb for entry in entries], np.uint8))
+    notes: list[tuple[str, dict[str, object]]] = []
+    for first in range(len(entries)):
+        for second in range(first):
+            if float(distance(lab[first], lab[second])) < 0.05:
+                notes.append(("near_alike", {"one": entries[second].key, "other": entries[first].key}))
+    return notes

@@ -1,0 +1,92 @@
+"""The Layers step: from the planar map to layers of pieces on a page.
+
+Every ring is made of shared lines, so whole and flush layers fit each other exactly. The background is never a piece.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.errors import SettingsError
+from bisectum.core.model.artwork import Artwork, Layer, Piece, Ring, artwork_bounds
+from bisectum.core.model.picture import Measured, frozen
+from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.progress import SILENT, Progress
+from bisectum.core.raster.colour import rgb_of
+from bisectum.core.steps.layers.build import pieces_of_faces
+from bisectum.core.steps.layers.order import natural_order
+from bisectum.core.steps.layers.settings import LayersSettings
+
+VERSION = 1
+
+
+def build_layers(
+    planar: PlanarMap, settings: LayersSettings, measured: Measured, width_mm: float | None, progress: Progress = SILENT
+) -> Artwork:
+    """Layers in build order. width_mm: what the page, as `measured` says, is to be wide exactly; None leaves the size.
+
+    Raises: SettingsError when no face is left to cut; Cancelled.
+    """
+    order = layer_order(planar, settings)
+    if not order:
+        raise SettingsError("Nothing is left to cut: lower the reach of the background, or keep it.", code="nothing_left")
+    layers = []
+    for place, label in enumerate(order):
+        progress.raise_if_cancelled()
+        progress.report(place / len(order))
+        wanted = order[place:] if settings.build == "whole" else [label]
+        inside = np.append(np.isin(planar.face_labels, wanted), False)
+        pieces = pieces_of_faces(planar, inside, join_lines=settings.build == "whole")
+        layers.append(_layer(planar, label, settings, pieces))
+    return _on_page(tuple(layers), planar, measured, width_mm, settings.build)
+
+
+def layer_order(planar: PlanarMap, settings: LayersSettings) -> list[int]:
+    """Labels from the lowest layer up: as the person said, the others where they belong by nature."""
+    natural = natural_order(planar)
+    key_of = {label: planar.palette.colours[label - 1].key for label in natural}
+    said = [label for key in settings.order for label in natural if key_of[label] == key]
+    if not said:
+        return natural
+    result = list(said)
+    for place, label in enumerate(natural):
+        if label not in result:
+            # Right above the layer that it follows by nature.
+            before = next((other for other in reversed(natural[:place]) if other in result), None)
+            result.insert(result.index(before) + 1 if before is not None else 0, label)
+    return result
+
+
+def _layer(planar: PlanarMap, label: int, settings: LayersSettings, pieces: tuple[Piece, ...]) -> Layer:
+    colour = planar.palette.colours[label - 1]
+    choice = settings.choices.get(colour.key)
+    name = choice.name if choice and choice.name else colour.name
+    rgb = rgb_of(choice.colour) if choice and choice.colour else colour.rgb
+    return Layer(colour.key, name, rgb, pieces)
+
+
+def _on_page(
+    layers: tuple[Layer, ...], planar: PlanarMap, measured: Measured, width_mm: float | None, build: str
+) -> Artwork:
+    """Move and scale so that the page begins at 0, 0 and is as wide as wanted."""
+    if measured == "picture":
+        left, top, right, bottom = 0.0, 0.0, planar.width, planar.height
+    else:
+        left, top, right, bottom = artwork_bounds(layers)
+    scale = width_mm / (right - left) if width_mm is not None else 1.0
+    shift = np.array([left, top])
+
+    def moved(ring: Ring) -> Ring:
+        return Ring(frozen(_scaled(ring.segments, shift, scale)), ring.straight)
+
+    placed = tuple(
+        Layer(layer.key, layer.name, layer.rgb,
+              tuple(Piece(moved(piece.outline), tuple(moved(window) for window in piece.windows)) for piece in layer.pieces))
+        for layer in layers
+    )
+    return Artwork(placed, (right - left) * scale, (bottom - top) * scale, -left * scale, -top * scale, build)
+
+
+def _scaled(segments: NDArray[np.float64], shift: NDArray[np.float64], scale: float) -> NDArray[np.float64]:
+    return (segments - shift) * scale

@@ -1,0 +1,223 @@
+"""The Lines step: from a label map to a planar map of fitted cut lines.
+
+Each chain of cracks is placed by the picture's anti-aliasing, fitted once, and used by both of its neighbours. A chain
+that would cross another is drawn more closely, step by step, down to the middles of its cracks, which never cross.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.errors import ComputationError
+from bisectum.core.geom.bezier import flatten, line_segments, signed_area
+from bisectum.core.geom.crossings import find_crossings, pieces_of
+from bisectum.core.geom.ellipse import fit_ellipse
+from bisectum.core.geom.local_fit import arc_lengths, noise_of
+from bisectum.core.geom.outline import fit_outline
+from bisectum.core.geom.simplify import simplified
+from bisectum.core.model.label_map import LabelMap
+from bisectum.core.model.picture import frozen
+from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.progress import SILENT, Part, Progress
+from bisectum.core.raster.cracks import CrackGraph, crack_graph
+from bisectum.core.steps.lines.junctions import CLEAR, place_junctions
+from bisectum.core.steps.lines.settings import LinesSettings
+from bisectum.core.steps.lines.subpixel import PointFinder
+
+VERSION = 1
+BATCH = 400  # chains between two looks at the progress
+LEAST_TOLERANCE = 0.03  # px; closer than that is not in any picture
+UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
+FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
+
+
+def draw_lines(
+    label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64], settings: LinesSettings,
+    progress: Progress = SILENT,
+) -> PlanarMap:
+    """Cut lines of a label map.
+
+    image : (H, W, 4) uint8, premultiplied, and surfaces : (N, 6, 4), the labels' colours in it: what the edges are
+    placed by. An image of another size than the labels is not looked at. Raises: Cancelled.
+    """
+    graph = crack_graph(label_map.labels)
+    progress.report(0.1)
+    drawing = _Drawing(label_map, image, surfaces, settings, graph, progress)
+    drawing.fit_all(Part(progress, 0.35, 0.85))
+    repaired = drawing.repair(Part(progress, 0.85, 1.0))
+    return drawing.planar_map(repaired)
+
+
+class _Drawing:
+    """The lines of one picture while they are being fitted; pixels."""
+
+    def __init__(self, label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64],
+                 settings: LinesSettings, graph: CrackGraph, progress: Progress) -> None:
+        self.label_map, self.graph = label_map, graph
+        self.chains = len(graph.first) - 1
+        by_picture = image.shape[:2] == label_map.labels.shape and label_map.palette.method != "tones"
+        finder = PointFinder(image, label_map.labels, surfaces, graph, by_picture)
+        for start in range(0, self.chains, BATCH):
+            progress.raise_if_cancelled()
+            finder.find(start, min(self.chains, start + BATCH))
+        progress.report(0.3)
+        self.found = finder.found()
+        self.junctions = place_junctions(graph, self.found)
+        self.noise = self._noise()
+        self.tolerance = max(LEAST_TOLERANCE, settings.closeness_mm / label_map.mm_per_px)
+        self.corner = math.radians(settings.corner_deg)
+        self.level = np.zeros(self.chains, np.uint8)
+        self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
+        self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
+        self.deviation = np.zeros(self.chains)
+        longest = int(np.diff(self.found.first).max()) if self.chains else 1
+        self._space = np.empty((2 * longest + 16, 4, 2)), np.empty(2 * longest + 16, bool), np.empty(1)
+
+    def _noise(self) -> float:
+        """Deviation of refined places, px, from the longest refined chains."""
+        sizes = np.diff(self.found.first) * self.found.refined
+        values, weights = [], []
+        for number in np.argsort(-sizes, kind="stable")[:40]:
+            if sizes[number] < 18:
+                break
+            own = self._points(number)
+            values.append(noise_of(own, arc_lengths(own), 9))
+            weights.append(int(sizes[number]))
+        return float(np.average(values, weights=weights)) if values else 0.02
+
+    def _points(self, number: int) -> NDArray[np.float64]:
+        return self.found.points[self.found.first[number] : self.found.first[number + 1]]
+
+    def fit_all(self, progress: Progress) -> None:
+        for number in range(self.chains):
+            if number % BATCH == 0:
+                progress.raise_if_cancelled()
+                progress.report(number / self.chains)
+            self.fit(number)
+
+    def _outline(self, number: int) -> tuple[NDArray[np.float64], bool]:
+        """The points a chain is fitted through, ends included for an open one, and whether it is closed."""
+        own = self._points(number)
+        start, end = self.graph.ends[number]
+        if start < 0:
+            return own, True
+        first, last = self.junctions[start], self.junctions[end]
+        if self.found.refined[number]:
+            clear = (np.hypot(*(own - first).T) > CLEAR) & (np.hypot(*(own - last).T) > CLEAR)
+            own = own[clear]
+        return np.concatenate([first[None], own, last[None]]), False
+
+    def fit(self, number: int) -> None:
+        """Draw one chain as its level says."""
+        level = self.level[number]
+        points, closed = self._outline(number)
+        if level == CRACKS or (closed and len(points) < 6):
+            self._draw_polyline(number, self._crack_places(number, closed and level != CRACKS), closed)
+        elif level == POLYLINE:
+            ring = np.concatenate([points, points[:1]]) if closed else points
+            self._draw_polyline(number, ring[simplified(np.ascontiguousarray(ring), 0.2)], False)
+        elif not (closed and self.found.refined[number] and self._draw_ellipse(number, points)):
+            self._draw_fitted(number, points, closed, level == CLOSE)
+
+    def _draw_fitted(self, number: int, points: NDArray[np.float64], closed: bool, close: bool) -> None:
+        refined = bool(self.found.refined[number])
+        noise = self.noise if refined else 0.25
+        tolerance = self.tolerance + 3.5 * noise if refined else max(UNREFINED_TOLERANCE, self.tolerance)
+        if close:
+            tolerance = min(tolerance, 0.12 if refined else 0.3)
+        curves, straight, worst = self._space
+        count = fit_outline(np.ascontiguousarray(points), closed, noise, refined, tolerance, self.corner, curves, straight, worst)
+        self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]))
+
+    def _draw_ellipse(self, number: int, points: NDArray[np.float64]) -> bool:
+        """Draw a closed chain as a circle or an ellipse, if it is one."""
+        if len(points) < 16:
+            return False
+        ellipse = fit_ellipse(points)
+        if ellipse is None or ellipse.b < 3.0 or ellipse.a > 12 * ellipse.b:
+            return False
+        away = float(ellipse.distances(points).max())
+        if away > min(self.tolerance, max(0.06, 4.5 * self.noise)):
+            return False
+        arcs = 4 if 2.7e-4 * ellipse.a <= max(self.tolerance, 0.06) else 8
+        around = signed_area(line_segments(np.concatenate([points, points[:1]])))
+        self._keep(number, ellipse.segments(arcs, around > 0), np.zeros(arcs, bool), away)
+        return True
+
+    def _crack_places(self, number: int, corners: bool) -> NDArray[np.float64]:
+        """Middles of a chain's cracks with its ends, or the corners of its cracks for a tiny closed one."""
+        vertices = self.graph.vertices[self.graph.first[number] : self.graph.first[number + 1], ::-1].astype(np.float64)
+        if corners:
+            return vertices[:-1]
+        middles = (vertices[1:] + vertices[:-1]) / 2
+        start, end = self.graph.ends[number]
+        return middles if start < 0 else np.concatenate([self.junctions[start][None], middles, self.junctions[end][None]])
+
+    def _draw_polyline(self, number: int, points: NDArray[np.float64], closed: bool) -> None:
+        if closed:
+            points = np.concatenate([points, points[:1]])
+        curves = line_segments(points)
+        self._keep(number, curves, np.ones(len(curves), bool), 0.0)
+
+    def _keep(self, number: int, curves: NDArray[np.float64], straight: NDArray[np.bool_], deviation: float) -> None:
+        start, end = self.graph.ends[number]
+        curves[1:, 0] = curves[:-1, 3]
+        if start >= 0:
+            curves[0, 0], curves[-1, 3] = self.junctions[start], self.junctions[end]
+        else:
+            curves[-1, 3] = curves[0, 0]
+        self.curves[number], self.straight[number], self.deviation[number] = curves, straight, deviation
+
+    def repair(self, progress: Progress) -> int:
+        """Redraw chains that cross until none does. Returns how many were redrawn."""
+        pieces = [self._pieces(number) for number in range(self.chains)]
+        for round_ in range(24):
+            progress.raise_if_cancelled()
+            if not pieces:
+                return 0
+            owners = np.repeat(np.arange(self.chains), [len(p) for p in pieces])
+            crossing = find_crossings(np.concatenate(pieces), owners)
+            touched = sorted({number for pair in crossing for number in pair[:2]})
+            if not touched:
+                return int((self.level > FITTED).sum())
+            if round_ >= 16:  # nothing local has helped: the cracks themselves, everywhere
+                touched = list(range(self.chains))
+                self.level[:] = CRACKS
+            for number in self._raise(touched):
+                self.fit(number)
+                pieces[number] = self._pieces(number)
+        raise ComputationError("The cut lines of this picture could not be kept from crossing.", code="lines_cross")
+
+    def _raise(self, touched: list[int]) -> list[int]:
+        """Draw these chains one level closer. Returns all chains that must be drawn anew."""
+        again = set(touched)
+        for number in touched:
+            self.level[number] = min(CRACKS, self.level[number] + 1)
+            if self.level[number] == CRACKS:
+                for junction in self.graph.ends[number]:
+                    if junction >= 0:
+                        self.junctions[junction] = self.graph.junctions[junction, ::-1]
+                        again |= {int(half) >> 1 for half in self.graph.spokes[junction] if half >= 0}
+        return sorted(again)
+
+    def _pieces(self, number: int) -> NDArray[np.float64]:
+        curves = self.curves[number]
+        inner = curves[:, 0] if self.straight[number].all() else flatten(curves, 0.02)
+        return pieces_of(np.concatenate([inner, curves[-1:, 3]]))
+
+    def planar_map(self, repaired: int) -> PlanarMap:
+        scale = self.label_map.mm_per_px
+        height, width = self.label_map.labels.shape
+        counts = np.array([len(curves) for curves in self.curves], np.int64)
+        labels = np.zeros(self.graph.region_count, np.uint8)
+        labels[self.graph.regions.ravel()] = self.label_map.labels.ravel()
+        return PlanarMap(
+            segments=frozen(np.concatenate(self.curves) * scale), straight=frozen(np.concatenate(self.straight)),
+            first=frozen(np.concatenate([[0], np.cumsum(counts)])), sides=frozen(self.graph.sides),
+            ends=frozen(self.graph.ends), junctions=frozen(self.junctions * scale), spokes=frozen(self.graph.spokes),
+            face_labels=frozen(labels), palette=self.label_map.palette, mm_per_px=scale, width=width * scale,
+            height=height * scale, deviation=float(self.deviation.max(initial=0.0)) * scale, repaired=repaired,
+        )

@@ -1,0 +1,223 @@
+"""Where an edge really runs between two pixels, from the picture's own anti-aliasing.
+
+A crack between label A and label B is moved along its normal by the *partial-area sum*: the shares of A found on B's
+side, less the shares of B found on A's side, up to four pixels each way. For a straight edge drawn by exact coverage
+that is exact. Only the cracks whose normal is the axis nearer to the edge's own normal are used, one place for each.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.cracks import CrackGraph
+
+DEPTH = 4  # pixels looked at on each side
+FOREIGN = 26.0  # levels off the line between both colours: a third one is in it
+SHADE = 9.0  # levels off a label's colour from which a shade of it is taken for itself
+FARTHEST = 1.25  # px an edge may lie from its crack
+FAINT = 14.0  # levels between two colours below which nothing can be told
+DIRECTION_REACH = 3  # cracks on each side that tell the local direction
+
+
+@dataclass(frozen=True, slots=True)
+class ChainPoints:
+    """Places on the edges, chain after chain, in pixels (x, y), pixel centres at halves.
+
+    points : (P, 2) float64; first : (C + 1,) int64; refined : (C,) bool, whether the places come from anti-aliasing
+    (otherwise they are smoothed crack middles). Junctions are not among the points.
+    """
+
+    points: NDArray[np.float64]
+    first: NDArray[np.int64]
+    refined: NDArray[np.bool_]
+
+
+@kernel("void(u1[:,:,:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!)")
+def _reference(image, labels, surfaces, y, x, step_y, step_x, out):  # type: ignore[no-untyped-def]
+    """The pure colour of a label beside an edge. (y, x): its first pixel; the steps lead away from the edge.
+
+    It is the label's own colour; where two pixels further in agree on another one (a shade, a line of a pale grid), it
+    is that. out : (4,).
+    """
+    height, width = labels.shape
+    s = surfaces[labels[y, x]]
+    u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
+    for c in range(4):
+        out[c] = s[0, c] + s[1, c] * u + s[2, c] * v + s[3, c] * u * u + s[4, c] * u * v + s[5, c] * v * v
+    ay, ax, by, bx = y + 2 * step_y, x + 2 * step_x, y + 3 * step_y, x + 3 * step_x
+    if by < 0 or bx < 0 or by >= height or bx >= width:
+        return
+    if labels[ay, ax] != labels[y, x] or labels[by, bx] != labels[y, x]:
+        return
+    apart, off = 0.0, 0.0
+    for c in range(4):
+        apart += (np.float64(image[ay, ax, c]) - image[by, bx, c]) ** 2
+        off += (image[ay, ax, c] - out[c]) ** 2
+    if off > SHADE**2 and apart < 0.25 * off:
+        for c in range(4):
+            out[c] = image[ay, ax, c]
+
+
+@kernel("UniTuple(f8, 2)(u1[:,:,:], u1[:,:], f8[:], f8[:], i8, i8, i8, i8)")
+def _reach(image, labels, own, other, y, x, step_y, step_x):  # type: ignore[no-untyped-def]
+    """Sum of the shares of colour `other` from pixel (y, x) inwards; and 1 where a third colour is in it, else 0."""
+    label = labels[y, x]
+    length = 0.0
+    for c in range(4):
+        length += (own[c] - other[c]) ** 2
+    total = 0.0
+    previous = 1.1
+    for _ in range(DEPTH):
+        if y < 0 or x < 0 or y >= labels.shape[0] or x >= labels.shape[1]:
+            break
+        if labels[y, x] != label:
+            # Another label begins: harmless when the edge has faded out before it.
+            return total, (1.0 if 0.06 < previous < 1.1 else 0.0)
+        along, off = 0.0, 0.0
+        for c in range(4):
+            along += (image[y, x, c] - own[c]) * (other[c] - own[c])
+        foreign = along / length
+        bounded = min(1.0, max(0.0, foreign))
+        for c in range(4):
+            off += (image[y, x, c] - own[c] - bounded * (other[c] - own[c])) ** 2
+        if off > FOREIGN**2:
+            return total, 1.0
+        if foreign < 0.03 or foreign > previous + 0.02:
+            if -0.15 < foreign < 0.03:
+                total += foreign
+            break
+        total += foreign
+        previous = foreign
+        y += step_y
+        x += step_x
+    return total, 0.0
+
+
+@kernel("UniTuple(f8, 2)(u1[:,:,:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!, f8[:]!)")
+def _offset(image, labels, surfaces, near_y, near_x, far_y, far_x, one, other):  # type: ignore[no-untyped-def]
+    """How far the edge lies from the crack towards the far pixel, and 1 where that is certain, else 0. one, other: scratch."""
+    step_y, step_x = far_y - near_y, far_x - near_x
+    _reference(image, labels, surfaces, near_y, near_x, -step_y, -step_x, one)
+    _reference(image, labels, surfaces, far_y, far_x, step_y, step_x, other)
+    length = 0.0
+    for c in range(4):
+        length += (one[c] - other[c]) ** 2
+    if length <= FAINT**2:
+        return 0.0, 0.0
+    ahead, third = _reach(image, labels, other, one, far_y, far_x, step_y, step_x)
+    behind, fourth = _reach(image, labels, one, other, near_y, near_x, -step_y, -step_x)
+    offset = ahead - behind
+    return offset, (1.0 if third == 0.0 and fourth == 0.0 and abs(offset) <= FARTHEST else 0.0)
+
+
+@kernel("i8(u1[:,:,:], u1[:,:], f8[:,:,:], i4[:,:], b1, f8[:,:]!, b1[:]!)")
+def _refine_chain(image, labels, surfaces, vertices, closed, points, sure):  # type: ignore[no-untyped-def]
+    """Places on one chain. vertices : (n + 1, 2) y, x. Writes points (n, 2) x, y and sure (n,). Returns how many."""
+    n = len(vertices) - 1
+    height, width = labels.shape
+    one, other = np.empty(4), np.empty(4)
+    used = 0
+    for i in range(n):
+        low, high = i - DIRECTION_REACH, i + DIRECTION_REACH + 1
+        if closed:
+            a, b = low % n, high % n
+        else:
+            a, b = max(0, low), min(n, high)
+        along_x = abs(vertices[b, 1] - vertices[a, 1])
+        along_y = abs(vertices[b, 0] - vertices[a, 0])
+        level = vertices[i, 0] == vertices[i + 1, 0]
+        if closed and n <= 2 * DIRECTION_REACH + 1:
+            along_x, along_y = 1, 1
+        if (level and along_x < along_y) or (not level and along_y <= along_x and along_x + along_y > 2):
+            continue
+        y0, x0 = np.int64(min(vertices[i, 0], vertices[i + 1, 0])), np.int64(min(vertices[i, 1], vertices[i + 1, 1]))
+        middle_x, middle_y = x0 + (0.5 if level else 0.0), y0 + (0.0 if level else 0.5)
+        if level:
+            near_y, near_x, far_y, far_x = y0 - 1, x0, y0, x0
+        else:
+            near_y, near_x, far_y, far_x = y0, x0 - 1, y0, x0
+        inside = near_y >= 0 and near_x >= 0 and far_y < height and far_x < width
+        points[used, 0], points[used, 1] = middle_x, middle_y
+        sure[used] = not inside
+        if inside:
+            offset, certain = _offset(image, labels, surfaces, near_y, near_x, far_y, far_x, one, other)
+            if certain > 0.0:
+                sure[used] = True
+                points[used, 1 if level else 0] += offset
+        used += 1
+    return used
+
+
+@kernel("void(f8[:,:]!, i8, b1, i8)")
+def smooth_points(points, used, closed, passes):  # type: ignore[no-untyped-def]
+    """Binomial smoothing (1, 2, 1) of a polyline's points, ends kept."""
+    for _ in range(passes):
+        before_x, before_y = points[used - 1, 0], points[used - 1, 1]
+        first_x, first_y = points[0, 0], points[0, 1]
+        for i in range(used):
+            here_x, here_y = points[i, 0], points[i, 1]
+            if closed or 0 < i < used - 1:
+                next_x, next_y = (first_x, first_y) if i == used - 1 else (points[i + 1, 0], points[i + 1, 1])
+                points[i, 0] = 0.25 * before_x + 0.5 * here_x + 0.25 * next_x
+                points[i, 1] = 0.25 * before_y + 0.5 * here_y + 0.25 * next_y
+            before_x, before_y = here_x, here_y
+
+
+@kernel("i8(u1[:,:,:], u1[:,:], f8[:,:,:], i4[:,:], i8[:], i4[:,:], b1, i8, i8, f8[:,:]!, i8[:]!, b1[:]!, f8[:,:]!, b1[:]!)")
+def _refine_chains(image, labels, surfaces, vertices, first, ends, by_picture, start, stop, points, point_first, refined,
+                   found, sure):  # type: ignore[no-untyped-def]
+    """Chains start..stop. found, sure: scratch for one chain. Returns the next free row of points."""
+    used = point_first[start]
+    for chain in range(start, stop):
+        own = vertices[first[chain] : first[chain + 1]]
+        closed = ends[chain, 0] < 0
+        n = len(own) - 1
+        count, certain = 0, 0
+        if by_picture:
+            count = _refine_chain(image, labels, surfaces, own, closed, found, sure)
+            for i in range(count):
+                certain += int(sure[i])
+        refined[chain] = certain >= max(3 if closed else 1, (2 * count) // 5)
+        if refined[chain]:
+            for i in range(count):
+                if sure[i]:
+                    points[used, 0], points[used, 1] = found[i, 0], found[i, 1]
+                    used += 1
+        else:
+            for i in range(n):
+                found[i, 0] = 0.5 * (own[i, 1] + own[i + 1, 1])
+                found[i, 1] = 0.5 * (own[i, 0] + own[i + 1, 0])
+            smooth_points(found, n, closed, 4 if n > 8 else 0)
+            for i in range(n):
+                points[used, 0], points[used, 1] = found[i, 0], found[i, 1]
+                used += 1
+        point_first[chain + 1] = used
+    return used
+
+
+class PointFinder:
+    """Finds the points of all chains, a run of chains at a time so that the work can be stopped between."""
+
+    def __init__(
+        self, image: NDArray[np.uint8], labels: NDArray[np.uint8], surfaces: NDArray[np.float64], graph: CrackGraph,
+        by_picture: bool,
+    ) -> None:
+        self._inputs = (image, labels, surfaces, graph.vertices, graph.first, graph.ends, by_picture)
+        self._chains = len(graph.first) - 1
+        longest = int(np.diff(graph.first).max()) if self._chains else 1
+        self._points = np.empty((len(graph.vertices), 2))
+        self._first = np.zeros(self._chains + 1, np.int64)
+        self._refined = np.zeros(self._chains, np.bool_)
+        self._scratch = (np.empty((longest, 2)), np.empty(longest, np.bool_))
+
+    def find(self, start: int, stop: int) -> None:
+        """The points of chains start..stop; those before must have been found."""
+        _refine_chains(*self._inputs, start, stop, self._points, self._first, self._refined, *self._scratch)
+
+    def found(self) -> ChainPoints:
+        used = int(self._first[self._chains])
+        return ChainPoints(self._points[:used].copy(), self._first, self._refined)
