@@ -71,14 +71,16 @@ class Layer:
 
 @dataclass(frozen=True, slots=True)
 class Artwork:
-    """Layers in build order, the first lowest. width, height: the page, mm. picture_x, picture_y: where the picture's
-    upper left corner lies on the page."""
+    """Layers in build order, the first lowest. width, height: the page, mm. picture_x, picture_y, picture_width,
+    picture_height: where the picture's frame lies on the page, mm."""
 
     layers: tuple[Layer, ...]
     width: float
     height: float
     picture_x: float
     picture_y: float
+    picture_width: float
+    picture_height: float
     build: str
 
     @property

@@ -55,6 +55,11 @@ def _clean(text: str) -> str:
     return re.sub(r"[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]", "", text)
 
 
+def path_data(layer: Layer) -> str:
+    """All rings of a layer as one path's data."""
+    return "".join(_subpath(ring) for ring in layer.rings)
+
+
 def _paths(layer: Layer) -> list[str]:
     result = []
     for piece in layer.pieces:

@@ -85,7 +85,8 @@ def _on_page(
               tuple(Piece(moved(piece.outline), tuple(moved(window) for window in piece.windows)) for piece in layer.pieces))
         for layer in layers
     )
-    return Artwork(placed, (right - left) * scale, (bottom - top) * scale, -left * scale, -top * scale, build)
+    return Artwork(placed, (right - left) * scale, (bottom - top) * scale, -left * scale, -top * scale,
+                   planar.width * scale, planar.height * scale, build)
 
 
 def _scaled(segments: NDArray[np.float64], shift: NDArray[np.float64], scale: float) -> NDArray[np.float64]:

@@ -1,0 +1,137 @@
+"""The command line: the same work without a screen. Exit code 0, or 2 with one sentence on stderr."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import sys
+from collections.abc import Iterator
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated
+
+import click
+import typer
+from pydantic import ValidationError
+
+from bisectum.core.errors import BisectumError, SettingsError
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
+                  help="Turns pictures into layered cut files.")
+
+
+class Kind(StrEnum):
+    auto = "auto"
+    clip_art = "clip-art"
+    photo = "photo"
+    line_drawing = "line-drawing"
+    handwriting = "handwriting"
+    screenshot = "screenshot"
+
+
+class Page(StrEnum):
+    artwork = "artwork"
+    picture = "picture"
+
+
+class Build(StrEnum):
+    whole = "whole"
+    flush = "flush"
+
+
+@contextlib.contextmanager
+def _one_sentence() -> Iterator[None]:
+    """Turn what went wrong into one sentence on stderr and exit code 2."""
+    try:
+        yield
+    except BisectumError as error:
+        _refuse(error.message)
+    except ValidationError as error:
+        first = error.errors()[0]
+        _refuse(f"The value for {'.'.join(map(str, first['loc']))} does not fit: {first['msg'].lower()}.")
+    except MemoryError:
+        _refuse("There is not enough memory for a picture of this size; make it smaller.")
+
+
+def _refuse(sentence: str) -> None:
+    typer.echo(sentence, err=True)
+    raise typer.Exit(2)
+
+
+@app.command()
+def trace(
+    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF.")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="Where the SVG goes.")],
+    kind: Annotated[Kind, typer.Option(help="Kind of picture.")] = Kind.auto,
+    background: Annotated[str, typer.Option(help="auto, keep, or the background's colour as #RRGGBB.")] = "auto",
+    colours: Annotated[str, typer.Option(help="auto, or how many layers, the background not among them.")] = "auto",
+    width: Annotated[str | None, typer.Option(help="Finished width, such as 120mm or 4.7in.")] = None,
+    page: Annotated[Page, typer.Option(help="What the page shows and the width measures.")] = Page.artwork,
+    build: Annotated[Build, typer.Option(help="How layers meet.")] = Build.whole,
+    closeness: Annotated[str, typer.Option(help="How far a cut line may stray, such as 0.1mm.")] = "0.1mm",
+    smallest: Annotated[str, typer.Option(help="Smallest piece, such as 1mm2.")] = "1mm2",
+    report: Annotated[Path | None, typer.Option(help="Where a report goes, as JSON.")] = None,
+) -> None:
+    """Turn a picture into a layered plain SVG."""
+    from bisectum.core.course import CourseSettings
+    from bisectum.core.units import parse_area_mm2, parse_length_mm
+    from bisectum.services.files import read_file, write_whole
+    from bisectum.services.trace import trace as trace_picture
+
+    with _one_sentence():
+        settings = CourseSettings.model_validate({
+            "picture": {"width_mm": parse_length_mm(width) if width else None, "measured": page.value},
+            "background": _background(background),
+            "colours": {"kind": kind.value, "count": _count(colours), "smallest_mm2": parse_area_mm2(smallest)},
+            "lines": {"closeness_mm": parse_length_mm(closeness)},
+            "layers": {"build": build.value},
+        })
+        traced = trace_picture(read_file(picture), picture.stem, settings)
+        write_whole(out, traced.svg.encode())
+        if report is not None:
+            write_whole(report, (json.dumps(traced.report, indent=2, ensure_ascii=False) + "\n").encode())
+
+
+def _background(text: str) -> dict[str, str]:
+    if text in ("auto", "keep"):
+        return {"mode": text}
+    if len(text) != 7 or not text.startswith("#"):
+        raise SettingsError(f"“{text}” is no background; write auto, keep, or a colour such as #ffffff.")
+    return {"mode": "colour", "colour": text}
+
+
+def _count(text: str) -> int | None:
+    if text == "auto":
+        return None
+    if not text.isdigit():
+        raise SettingsError(f"“{text}” is no number of colours; write auto or a whole number such as 5.")
+    return int(text)
+
+
+@app.command()
+def serve(
+    demo: Annotated[bool, typer.Option("--demo", help="Put the demo jobs on an empty shelf.")] = False,
+    port: Annotated[int | None, typer.Option(min=1, max=65535, help="Port on this computer.")] = None,
+    data: Annotated[Path | None, typer.Option(help="Folder for jobs and pictures.")] = None,
+) -> None:
+    """Start the bench on this computer; open the address it prints in a browser."""
+    # The command line stands beside the web in the house; the composition root is looked up when it is needed.
+    from importlib import import_module
+
+    with _one_sentence():
+        import_module("bisectum.main").serve(demo=demo, port=port, data=data)
+
+
+def main() -> None:
+    # OpenBLAS would start a thread a core for matrices of three rows.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    try:
+        sys.exit(app(standalone_mode=False))
+    except typer.Exit as ended:
+        sys.exit(ended.exit_code)
+    except typer.Abort:
+        sys.exit(130)
+    except click.ClickException as error:
+        typer.echo(error.format_message().rstrip(".") + ". Add --help for what can be asked for.", err=True)
+        sys.exit(2)

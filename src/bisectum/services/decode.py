@@ -1,0 +1,137 @@
+"""Bytes of a picture file to pixels: sRGB with straight alpha, the right way up, and its natural size.
+
+The kind of file is told by its content, never by its name.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import warnings
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+
+from bisectum.core.course import Source
+from bisectum.core.errors import PictureError
+from bisectum.core.units import DEFAULT_DPI, MM_PER_INCH
+
+MOST_BYTES = 64 * 1024 * 1024
+MOST_PIXELS = 100_000_000
+FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF")
+LOWEST_DPI, HIGHEST_DPI = 10.0, 5000.0
+
+
+@dataclass(frozen=True, slots=True)
+class PictureInfo:
+    """What the file says of itself. frames: more than 1 for an animation, of which the first is used."""
+
+    format: str
+    width: int
+    height: int
+    dpi: float | None
+    frames: int
+
+
+def decode(data: bytes) -> tuple[Source, PictureInfo]:
+    """Decode a picture. Raises: PictureError with a sentence that says what is wrong and what to do."""
+    image, info = _opened(data)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            image.seek(0)
+            image.load()
+            upright = ImageOps.exif_transpose(image)
+            rgba = _rgba(upright if upright is not None else image)
+    except (OSError, ValueError, SyntaxError, EOFError, MemoryError, OverflowError) as error:
+        raise PictureError("This picture is damaged or cut off, so it cannot be read. Save or download it again, then bring "
+                           "it in.", code="picture_damaged") from error
+    _refuse_blank(rgba)
+    info = PictureInfo(info.format, rgba.shape[1], rgba.shape[0], info.dpi, info.frames)
+    return Source(rgba, MM_PER_INCH / (info.dpi or DEFAULT_DPI), hashlib.sha256(data).hexdigest()), info
+
+
+def _refuse_blank(rgba: NDArray[np.uint8]) -> None:
+    """Raises: PictureError where there is nothing in the picture that could be cut."""
+    if not rgba[..., 3].any():
+        raise PictureError("This picture is fully transparent, so there is nothing in it to cut. Choose another one.",
+                           code="picture_transparent")
+    if min(rgba.shape[:2]) < 2:
+        raise PictureError("This picture is a single row of pixels or less, so there is no shape in it. Choose a larger one.",
+                           code="picture_tiny")
+    if (rgba == rgba[0, 0]).all():
+        raise PictureError("This picture is all one colour, so there is no shape in it to cut. Choose another one.",
+                           code="picture_blank")
+
+
+def _opened(data: bytes) -> tuple[Image.Image, PictureInfo]:
+    if not data:
+        raise PictureError("This file is empty. Choose the picture again.", code="picture_empty")
+    if len(data) > MOST_BYTES:
+        raise PictureError(f"This file has {len(data) / 2**20:.0f} MB; at most {MOST_BYTES // 2**20} MB can be taken. Save it "
+                           "smaller, then bring it in.", code="picture_too_heavy", mb=round(len(data) / 2**20))
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            image = Image.open(io.BytesIO(data), formats=FORMATS)
+    except Image.DecompressionBombError as error:
+        raise _too_large(0, 0) from error
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, EOFError, OverflowError) as error:
+        raise PictureError("This is no picture that can be read here. Bring a PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF file.",
+                           code="picture_unknown") from error
+    width, height = image.size
+    if width * height > MOST_PIXELS:
+        raise _too_large(width, height)
+    dpi = _dpi(image)
+    return image, PictureInfo(image.format or "", width, height, dpi, int(getattr(image, "n_frames", 1)))
+
+
+def _too_large(width: int, height: int) -> PictureError:
+    size = f" ({width} × {height})" if width else ""
+    return PictureError(f"This picture has more than {MOST_PIXELS // 10**6} million pixels{size}. Make it smaller, then bring "
+                        "it in.", code="picture_too_large", width=width, height=height)
+
+
+def _dpi(image: Image.Image) -> float | None:
+    value = image.info.get("dpi")
+    try:
+        dpi = float(value[0])
+    except (TypeError, ValueError, IndexError, ZeroDivisionError):
+        return None
+    # Cameras write 72 without meaning it, and some programs write 0 or 1.
+    return dpi if LOWEST_DPI <= dpi <= HIGHEST_DPI and round(dpi) != 72 else None
+
+
+def _rgba(image: Image.Image) -> NDArray[np.uint8]:
+    """(H, W, 4) uint8, sRGB, straight alpha."""
+    if image.mode in ("I;16", "I;16B", "I;16L", "I", "F"):
+        deep = np.asarray(image, dtype=np.float64)
+        top = 65535.0 if image.mode != "F" else max(1.0, float(deep.max()))
+        image = Image.fromarray(np.clip(np.round(deep * (255.0 / top)), 0, 255).astype(np.uint8), "L")
+    if "transparency" in image.info and image.mode in ("P", "L", "RGB", "1"):
+        image = image.convert("RGBA")
+    elif image.mode in ("P", "PA", "1", "La", "RGBa"):
+        image = image.convert("RGBA" if image.mode in ("PA", "RGBa") else "RGB")
+    alpha = image.getchannel("A") if "A" in image.getbands() else None
+    solid = _in_srgb(image)
+    if alpha is not None:
+        solid.putalpha(alpha)
+    return np.asarray(solid.convert("RGBA"))
+
+
+def _in_srgb(image: Image.Image) -> Image.Image:
+    """The colours by their own profile in sRGB; without one, or with a broken one, as they are."""
+    profile = image.info.get("icc_profile")
+    if image.mode in ("RGBA", "LA", "LAB"):
+        image = image.convert("RGB" if image.mode != "LA" else "L")
+    if profile and image.mode in ("RGB", "L", "CMYK"):
+        try:
+            source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+            converted = ImageCms.profileToProfile(image, source, ImageCms.createProfile("sRGB"), outputMode="RGB")
+            if converted is not None:
+                return converted
+        except (ImageCms.PyCMSError, OSError, ValueError):
+            pass
+    return image.convert("RGB")

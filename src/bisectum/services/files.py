@@ -1,0 +1,34 @@
+"""The one place that reads and writes files for the command line."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from bisectum.core.errors import InputError
+
+
+def read_file(path: Path) -> bytes:
+    """Raises: InputError."""
+    try:
+        return path.read_bytes()
+    except FileNotFoundError as error:
+        raise InputError(f"There is no file “{path.name}” at that place; check the name.", code="file_missing") from error
+    except IsADirectoryError as error:
+        raise InputError(f"“{path.name}” is a folder; name a picture in it.", code="file_missing") from error
+    except OSError as error:
+        raise InputError(f"“{path.name[:80]}” cannot be read: {error.strerror}.", code="file_unreadable") from error
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write a file whole or not at all. Raises: InputError."""
+    beside = path.with_name(f".{path.name[:100]}.part")
+    try:
+        with beside.open("wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        beside.replace(path)
+    except OSError as error:
+        beside.unlink(missing_ok=True)
+        raise InputError(f"“{path.name[:80]}” cannot be written: {error.strerror}.", code="file_unwritable") from error

@@ -1,0 +1,64 @@
+"""How far the work on each job is, for whoever watches."""
+
+from __future__ import annotations
+
+import queue
+import threading
+from dataclasses import dataclass
+from typing import Literal
+
+
+@dataclass(frozen=True, slots=True)
+class News:
+    """state: working at `fraction`, done, or failed with an error's code."""
+
+    state: Literal["working", "done", "failed"]
+    fraction: float = 0.0
+    code: str = ""
+
+
+class Work:
+    """One piece of work on a job, as the board sees it."""
+
+    def __init__(self, board: ProgressBoard, job_id: int) -> None:
+        self._board, self._job_id = board, job_id
+
+    def step(self, fraction: float) -> None:
+        self._board.tell(self._job_id, News("working", fraction))
+
+    def end(self) -> None:
+        self._board.tell(self._job_id, News("done", 1.0))
+
+    def fail(self, code: str) -> None:
+        self._board.tell(self._job_id, News("failed", 0.0, code))
+
+
+class ProgressBoard:
+    """Watchers get every piece of news of a job from the moment they begin to watch."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._watchers: dict[int, list[queue.SimpleQueue[News]]] = {}
+
+    def begin(self, job_id: int) -> Work:
+        work = Work(self, job_id)
+        work.step(0.0)
+        return work
+
+    def tell(self, job_id: int, news: News) -> None:
+        with self._lock:
+            watchers = list(self._watchers.get(job_id, ()))
+        for watcher in watchers:
+            watcher.put(news)
+
+    def watch(self, job_id: int) -> queue.SimpleQueue[News]:
+        watcher: queue.SimpleQueue[News] = queue.SimpleQueue()
+        with self._lock:
+            self._watchers.setdefault(job_id, []).append(watcher)
+        return watcher
+
+    def leave(self, job_id: int, watcher: queue.SimpleQueue[News]) -> None:
+        with self._lock:
+            self._watchers[job_id].remove(watcher)
+            if not self._watchers[job_id]:
+                del self._watchers[job_id]

@@ -1,0 +1,26 @@
+"""What the person should know about a result, as codes with values; the wording is the interface's."""
+
+from __future__ import annotations
+
+from bisectum.core.course import CourseResult
+from bisectum.services.decode import PictureInfo
+
+FEWEST_PX_PER_MM = 2.5  # under this, edges get soft at the finished size; common practice, no source
+
+
+Note = tuple[str, dict[str, object]]
+
+
+def warnings_of(result: CourseResult, info: PictureInfo) -> list[Note]:
+    notes: list[Note] = []
+    if info.frames > 1:
+        notes.append(("animation", {"frames": info.frames}))
+    if result.ground.kind == "not_plain":
+        notes.append(("background_kept", {}))
+    if result.ground.enclosed:
+        notes.append(("enclosed_background", {"count": len(result.ground.enclosed)}))
+    per_mm = 1.0 / result.label_map.mm_per_px * result.picture.reduction
+    if per_mm < FEWEST_PX_PER_MM:
+        notes.append(("few_pixels", {"per_mm": round(per_mm, 1)}))
+    notes += result.label_map.notes
+    return notes

@@ -1,0 +1,95 @@
+"""A picture file to a plain SVG in one go, with a report: what the command line does."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator, MutableMapping
+from dataclasses import dataclass
+from typing import Any
+
+from bisectum.core.course import CourseResult, CourseSettings, run_course
+from bisectum.core.formats.svg.verify import verify_svg
+from bisectum.core.formats.svg.write import write_svg
+from bisectum.services.decode import PictureInfo, decode
+from bisectum.services.report import warnings_of
+
+
+@dataclass(frozen=True, slots=True)
+class Traced:
+    svg: str
+    report: dict[str, Any]
+
+
+class _TimedCache(MutableMapping[str, Any]):
+    """Keeps results and the moments they came in: the end of every step."""
+
+    def __init__(self) -> None:
+        self.results: dict[str, Any] = {}
+        self.moments: list[float] = []
+
+    def __setitem__(self, key: str, value: Any) -> None:
+        self.results[key] = value
+        self.moments.append(time.perf_counter())
+
+    def __getitem__(self, key: str) -> Any:
+        return self.results[key]
+
+    def __delitem__(self, key: str) -> None:
+        del self.results[key]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.results)
+
+    def __len__(self) -> int:
+        return len(self.results)
+
+
+def trace(data: bytes, title: str, settings: CourseSettings) -> Traced:
+    """Raises: PictureError, SettingsError, ComputationError."""
+    began = time.perf_counter()
+    source, info = decode(data)
+    decoded = time.perf_counter()
+    cache = _TimedCache()
+    result = run_course(source, settings, cache)
+    text = write_svg(result.artwork, title)
+    written = time.perf_counter()
+    verify_svg(text, result.artwork)
+    checked = time.perf_counter()
+    seconds = {"decode": decoded - began}
+    for name, start, stop in zip(result.fresh, [decoded, *cache.moments], cache.moments, strict=False):
+        seconds[name] = stop - start
+    seconds |= {"write": written - cache.moments[-1], "read_back": checked - written}
+    return Traced(text, _report(result, info, seconds))
+
+
+def _report(result: CourseResult, info: PictureInfo, seconds: dict[str, float]) -> dict[str, Any]:
+    artwork, planar = result.artwork, result.planar_map
+    return {
+        "picture": {"format": info.format, "width_px": info.width, "height_px": info.height, "dpi": info.dpi},
+        "size_mm": {"width": round(artwork.width, 3), "height": round(artwork.height, 3)},
+        "mm_per_px": result.label_map.mm_per_px,
+        "background": {
+            "kind": result.ground.kind, "share": round(result.ground.share, 6), "reach": round(100 * result.ground.reach, 2),
+            "enclosed": len(result.ground.enclosed),
+        },
+        "palette": [
+            {"colour": colour.key, "share": round(colour.share, 6), "small": colour.small}
+            for colour in result.label_map.palette.colours
+        ],
+        "layers": [
+            {
+                "name": layer.name, "colour": layer.key, "pieces": len(layer.pieces),
+                "windows": sum(len(piece.windows) for piece in layer.pieces), "nodes": layer.node_count,
+                "area_mm2": round(sum(piece.area for piece in layer.pieces), 3),
+            }
+            for layer in artwork.layers
+        ],
+        "build": artwork.build,
+        "pieces": artwork.piece_count,
+        "nodes": artwork.node_count,
+        "cut_length_mm": round(artwork.cut_length, 1),
+        "closest_mm": round(planar.deviation, 4),
+        "specks_absorbed": result.label_map.absorbed,
+        "warnings": [code for code, _ in warnings_of(result, info)],
+        "seconds": {name: round(value, 4) for name, value in seconds.items()},
+    }

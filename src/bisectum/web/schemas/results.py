@@ -1,0 +1,127 @@
+"""What the API says about results."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel
+
+from bisectum.core.formats.svg.write import path_data
+from bisectum.core.model.artwork import Layer
+from bisectum.core.raster.colour import hex_of
+from bisectum.core.steps.layers.edge_view import Bar
+from bisectum.services.bench import Shown
+
+
+class LayerOut(BaseModel):
+    """A layer as it is drawn: path is SVG path data in mm on the page, windows by the even-odd rule."""
+
+    key: str
+    name: str
+    colour: str
+    pieces: int
+    windows: int
+    nodes: int
+    area_mm2: float
+    path: str
+
+    @classmethod
+    def of(cls, layer: Layer) -> LayerOut:
+        return cls(
+            key=layer.key, name=layer.name, colour=hex_of(layer.rgb), pieces=len(layer.pieces),
+            windows=sum(len(piece.windows) for piece in layer.pieces), nodes=layer.node_count,
+            area_mm2=sum(piece.area for piece in layer.pieces), path=path_data(layer),
+        )
+
+
+class PictureFacts(BaseModel):
+    format: str
+    width_px: int
+    height_px: int
+    dpi: float | None
+    mm_per_px: float
+
+
+class BackgroundFacts(BaseModel):
+    """enclosed: x, y and pixels of each spot of background colour that stays in."""
+
+    kind: str
+    share: float
+    reach: float
+    colour: tuple[int, int, int]
+    enclosed: list[tuple[int, int, int]]
+
+
+class PaletteEntry(BaseModel):
+    key: str
+    name: str
+    share: float
+    small: bool
+
+
+class ColourFacts(BaseModel):
+    method: str
+    found: int
+    absorbed: int
+    palette: list[PaletteEntry]
+
+
+class LineFacts(BaseModel):
+    segments: int
+    straight: int
+    deviation_mm: float
+    cut_length_mm: float
+    repaired: int
+
+
+class Facts(BaseModel):
+    picture: PictureFacts
+    background: BackgroundFacts
+    colours: ColourFacts
+    lines: LineFacts
+
+
+class NoteOut(BaseModel):
+    code: str
+    values: dict[str, Any]
+
+
+class ResultOut(BaseModel):
+    """A result for the stage. key: names its images and its edge view."""
+
+    key: str
+    preview: bool
+    width_mm: float
+    height_mm: float
+    picture_x_mm: float
+    picture_y_mm: float
+    picture_width_mm: float
+    picture_height_mm: float
+    build: str
+    layers: list[LayerOut]
+    facts: Facts
+    notes: list[NoteOut]
+
+    @classmethod
+    def of(cls, shown: Shown) -> ResultOut:
+        artwork = shown.outcome.artwork
+        return cls(
+            key=shown.key, preview=shown.preview, width_mm=artwork.width, height_mm=artwork.height,
+            picture_x_mm=artwork.picture_x, picture_y_mm=artwork.picture_y,
+            picture_width_mm=artwork.picture_width, picture_height_mm=artwork.picture_height, build=artwork.build,
+            layers=[LayerOut.of(layer) for layer in artwork.layers], facts=Facts.model_validate(shown.outcome.facts),
+            notes=[NoteOut(code=code, values=values) for code, values in shown.outcome.notes],
+        )
+
+
+class BarOut(BaseModel):
+    """A stretch of a layer under the seam, mm along it, lying on `below` films."""
+
+    layer: int
+    start: float
+    stop: float
+    below: int
+
+    @classmethod
+    def of(cls, bar: Bar) -> BarOut:
+        return cls(layer=bar.layer, start=bar.start, stop=bar.stop, below=bar.below)

@@ -1,0 +1,63 @@
+"""The computing process: takes orders one after the other, reports how far it is, stops when told."""
+
+from __future__ import annotations
+
+import os
+import resource
+import signal
+import time
+from multiprocessing.connection import Connection
+from multiprocessing.sharedctypes import Synchronized
+from typing import Any
+
+from bisectum.core.errors import BisectumError, Cancelled, ComputationError
+from bisectum.worker.messages import Done, Failed, Order, Step
+
+REPORT_EVERY = 0.05  # seconds
+
+
+class _Reporter:
+    """Progress of one order; orders up to the number in `stopped` are given up."""
+
+    def __init__(self, connection: Connection, number: int, stopped: Synchronized[Any]) -> None:
+        self._connection, self._number, self._stopped = connection, number, stopped
+        self._last = 0.0
+
+    def report(self, fraction: float) -> None:
+        now = time.monotonic()
+        if now - self._last >= REPORT_EVERY:
+            self._last = now
+            self._connection.send(Step(self._number, fraction))
+
+    def raise_if_cancelled(self) -> None:
+        if self._stopped.value >= self._number:
+            raise Cancelled("Stopped.", code="cancelled")
+
+
+def main(connection: Connection, stopped: Synchronized[Any], most_memory: int, parent: int) -> None:
+    """Run until the connection is closed. most_memory: bytes of address space."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    resource.setrlimit(resource.RLIMIT_AS, (most_memory, most_memory))
+    while os.getppid() == parent:
+        if not connection.poll(2.0):
+            continue
+        try:
+            order = connection.recv()
+        except EOFError:
+            return
+        connection.send(_carry_out(order, connection, stopped))
+
+
+def _carry_out(order: Order, connection: Connection, stopped: Synchronized[Any]) -> Done | Failed:
+    try:
+        reporter = _Reporter(connection, order.number, stopped)
+        reporter.raise_if_cancelled()
+        return Done(order.number, order.work(*order.arguments, reporter))
+    except BisectumError as error:
+        return Failed(order.number, type(error), error.code, error.message, error.details)
+    except MemoryError:
+        return Failed(order.number, ComputationError, "out_of_memory",
+                      "There is not enough memory for this picture. Make it smaller, then bring it in again.", {})
+    except Exception as error:  # a defect: it must not take the process down
+        return Failed(order.number, ComputationError, "defect",
+                      f"Something went wrong inside Bisectum ({type(error).__name__}: {error}). The job is as it was.", {})
