@@ -103,8 +103,8 @@ def _facts(result: CourseResult, info: PictureInfo) -> dict[str, Any]:
         "colours": {
             "method": result.label_map.palette.method, "found": result.label_map.palette.found,
             "absorbed": result.label_map.absorbed,
-            "palette": [{"key": c.key, "name": c.name, "share": c.share, "small": c.small}
-                        for c in result.label_map.palette.colours],
+            "palette": [{"key": c.key, "name": name, "share": c.share, "small": c.small} for c, name in zip(
+                result.label_map.palette.colours, result.label_map.palette.names(), strict=True)],
         },
         "lines": {
             "segments": len(planar.segments), "straight": int(planar.straight.sum()), "deviation_mm": planar.deviation,

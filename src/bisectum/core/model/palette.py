@@ -37,6 +37,16 @@ class Palette:
     found: int = 0
     """How many colours were distinct before a wanted number was met."""
 
+    def names(self) -> tuple[str, ...]:
+        """First names for the colours, none twice: "blue", "blue 2"."""
+        result: list[str] = []
+        for colour in self.colours:
+            name, number = colour.name, 2
+            while name in result:
+                name, number = f"{colour.name} {number}", number + 1
+            result.append(name)
+        return tuple(result)
+
     def check(self) -> None:
         """Raises: BrokenStructure saying what is wrong."""
         keys = [colour.key for colour in self.colours]

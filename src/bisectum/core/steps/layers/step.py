@@ -61,7 +61,7 @@ def layer_order(planar: PlanarMap, settings: LayersSettings) -> list[int]:
 def _layer(planar: PlanarMap, label: int, settings: LayersSettings, pieces: tuple[Piece, ...]) -> Layer:
     colour = planar.palette.colours[label - 1]
     choice = settings.choices.get(colour.key)
-    name = choice.name if choice and choice.name else colour.name
+    name = choice.name if choice and choice.name else planar.palette.names()[label - 1]
     rgb = rgb_of(choice.colour) if choice and choice.colour else colour.rgb
     return Layer(colour.key, name, rgb, pieces)
 

@@ -1,0 +1,13 @@
+import { useI18n } from "vue-i18n";
+
+import type { Change } from "@/api/types";
+
+/** What a change of the history did, in words. */
+export function useChangeWords(): (change: Change) => string {
+  const { t, te } = useI18n();
+  return (change) => {
+    const fields = change.what.startsWith("changed_") ? Object.keys(change.values) : [];
+    const only = fields.length === 1 ? `what.${fields[0]}` : "";
+    return only && te(only) ? t(only) : t(`what.${change.what}`, change.values);
+  };
+}

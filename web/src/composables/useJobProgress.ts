@@ -1,0 +1,25 @@
+import { onScopeDispose, watch, type Ref } from "vue";
+
+import { progressUrl } from "@/api/jobs";
+
+export interface Progress {
+  state: "working" | "done" | "failed";
+  fraction: number;
+}
+
+/** Listen to how far the work on a job is. */
+export function useJobProgress(jobId: Ref<number | undefined>, onProgress: (progress: Progress) => void): void {
+  let source: EventSource | null = null;
+  watch(
+    jobId,
+    (id) => {
+      source?.close();
+      source = null;
+      if (id === undefined) return;
+      source = new EventSource(progressUrl(id));
+      source.onmessage = (event) => onProgress(JSON.parse(event.data as string) as Progress);
+    },
+    { immediate: true },
+  );
+  onScopeDispose(() => source?.close());
+}

@@ -1,0 +1,27 @@
+import { computed, shallowRef, watch, type ComputedRef, type Ref } from "vue";
+
+import type { Result } from "@/api/types";
+import { pathNodes } from "@/core/pathNodes";
+import type { LayerShape } from "@/stage/draw";
+
+/** The layers of a result as shapes to paint, made once per layer path. */
+export function useShapes(result: Ref<Result | null>): ComputedRef<LayerShape[]> {
+  const kept = shallowRef(new Map<string, Pick<LayerShape, "path" | "nodes">>());
+  watch(
+    result,
+    (now) => {
+      const next = new Map<string, Pick<LayerShape, "path" | "nodes">>();
+      for (const { path } of now?.layers ?? []) {
+        next.set(path, kept.value.get(path) ?? { path: new Path2D(path), nodes: pathNodes(path) });
+      }
+      kept.value = next;
+    },
+    { immediate: true },
+  );
+  return computed(() =>
+    (result.value?.layers ?? []).flatMap(({ colour, path }) => {
+      const shape = kept.value.get(path);
+      return shape ? [{ colour, ...shape }] : [];
+    }),
+  );
+}

@@ -1,0 +1,45 @@
+import { onScopeDispose, shallowRef, watch, type Ref, type ShallowRef } from "vue";
+
+import { imageUrl, pictureUrl } from "@/api/jobs";
+import type { Result } from "@/api/types";
+
+export interface StageImages {
+  picture: ImageBitmap | null;
+  background: ImageBitmap | null;
+  colours: ImageBitmap | null;
+}
+
+async function load(url: string): Promise<ImageBitmap | null> {
+  const answer = await fetch(url);
+  return answer.ok ? createImageBitmap(await answer.blob()) : null;
+}
+
+/** The rasters of a job for the stage; the old ones stay until the new ones are there. */
+export function useStageImages(jobId: Ref<number | undefined>, result: Ref<Result | null>): ShallowRef<StageImages> {
+  const images = shallowRef<StageImages>({ picture: null, background: null, colours: null });
+  let alive = true;
+
+  watch(
+    jobId,
+    async (id) => {
+      images.value = { picture: null, background: null, colours: null };
+      if (id === undefined) return;
+      const picture = await load(pictureUrl(id));
+      if (alive && jobId.value === id) images.value = { ...images.value, picture };
+    },
+    { immediate: true },
+  );
+
+  watch(
+    () => result.value?.key,
+    async (key) => {
+      if (!key) return;
+      const [background, colours] = await Promise.all([load(imageUrl(key, "background")), load(imageUrl(key, "colours"))]);
+      if (alive && result.value?.key === key) images.value = { ...images.value, background, colours };
+    },
+    { immediate: true },
+  );
+
+  onScopeDispose(() => (alive = false));
+  return images;
+}

@@ -1,0 +1,45 @@
+import { computed, type ComputedRef } from "vue";
+import { useI18n } from "vue-i18n";
+
+import type { Result } from "@/api/types";
+import type { Step } from "@/core/course";
+import { formatPercent, formatSize } from "@/core/units";
+import { useJob } from "@/stores/job";
+import { useStage } from "@/stores/stage";
+
+/** One line for each step of what it did. */
+export function useSummary(): ComputedRef<Record<Step, string>> {
+  const { t } = useI18n();
+  const job = useJob();
+  const stage = useStage();
+
+  function of(result: Result): Record<Step, string> {
+    const { picture, background, colours, lines } = result.facts;
+    const small = colours.palette.filter((entry) => entry.small).length;
+    const nodes = result.layers.reduce((sum, layer) => sum + layer.nodes, 0);
+    const join = (...parts: string[]): string => parts.filter(Boolean).join(", ");
+    return {
+      picture: t("course.summary.picture", {
+        width: picture.width_px, height: picture.height_px, size: formatSize(result.width_mm, result.height_mm, stage.unit),
+      }),
+      background: join(
+        t(`course.summary.background.${background.kind}`, { share: formatPercent(background.share) }),
+        background.enclosed.length ? t("course.summary.enclosed", background.enclosed.length) : "",
+      ),
+      colours: join(
+        t("course.summary.colours", colours.palette.length),
+        small ? t("course.summary.small", small) : "",
+        !small && colours.absorbed ? t("course.summary.absorbed", colours.absorbed) : "",
+      ),
+      lines: t("course.summary.lines", { nodes, deviation: lines.deviation_mm.toFixed(2) }),
+      layers: t(`course.summary.layers.${result.build}`, { first: result.layers[0]?.name ?? "" }),
+      export: t("course.summary.export", result.layers.length),
+    };
+  }
+
+  const waiting = computed(() => {
+    const text = job.work === "working" ? t("course.waiting") : "";
+    return { picture: text, background: text, colours: text, lines: text, layers: text, export: text };
+  });
+  return computed(() => (job.result ? of(job.result) : waiting.value));
+}

@@ -1,0 +1,18 @@
+/** The steps on the bench in working order. The last one hands the file over and has no settings. */
+
+export const COURSE = ["picture", "background", "colours", "lines", "layers", "export"] as const;
+export type Step = (typeof COURSE)[number];
+
+/** What a side of the stage can show. */
+export const STATES = ["picture", "background", "colours", "made_up", "cut_lines"] as const;
+export type StageState = (typeof STATES)[number];
+
+/** What each step wants to be seen against the picture. */
+export const STATE_OF_STEP: Record<Step, StageState> = {
+  picture: "made_up",
+  background: "background",
+  colours: "colours",
+  lines: "cut_lines",
+  layers: "made_up",
+  export: "made_up",
+};

@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import { useI18n } from "vue-i18n";
+
+import type { StageImages } from "@/composables/useStageImages";
+import { useSummary } from "@/composables/useSummary";
+import { COURSE } from "@/core/course";
+import type { LayerShape } from "@/stage/draw";
+import { useStage } from "@/stores/stage";
+
+import StepThumb from "./StepThumb.vue";
+
+defineProps<{ images: StageImages; shapes: LayerShape[] }>();
+const { t } = useI18n();
+const stage = useStage();
+const summary = useSummary();
+</script>
+
+<template>
+  <nav class="course" :aria-label="t('course.label')">
+    <ol>
+      <li v-for="(step, i) in COURSE" :key="step">
+        <button
+          type="button"
+          class="step"
+          :class="{ on: stage.step === step }"
+          :aria-current="stage.step === step ? 'step' : undefined"
+          :aria-keyshortcuts="String(i + 1)"
+          @click="stage.openStep(step)"
+        >
+          <StepThumb :step="step" :images="images" :shapes="shapes" />
+          <span class="words">
+            <b>{{ t(`course.${step}`) }}</b>
+            <small>{{ summary[step] }}</small>
+          </span>
+        </button>
+      </li>
+    </ol>
+  </nav>
+</template>
+
+<style scoped>
+.course { padding: 14px 0 14px 12px; overflow-y: auto; min-height: 0; }
+ol { list-style: none; margin: 0; padding: 0; }
+li { position: relative; }
+li:not(:last-child)::after { content: ""; position: absolute; left: 32px; bottom: -7px; height: 14px; border-left: 2px dashed var(--stitch); z-index: 1; }
+.step { display: grid; grid-template-columns: 46px minmax(0, 1fr); gap: 10px; width: 100%; padding: 9px 10px; text-align: left; background: none; border: 1px solid transparent; border-right: 0; cursor: pointer; color: var(--soft); }
+.step:hover { background: #ece6d9; }
+.step.on { background: var(--card); border-color: var(--line); box-shadow: -3px 2px 0 #d6cebd; position: relative; z-index: 2; margin-right: -1px; }
+.words { display: grid; align-content: center; gap: 1px; }
+b { font: 600 15px/1.2 var(--heading); color: var(--ink); }
+.on b { color: var(--seam); }
+small { font-size: 12px; line-height: 1.25; }
+@media (max-width: 1120px) {
+  .course { padding-left: 8px; }
+  .step { grid-template-columns: 1fr; justify-items: center; padding: 7px 4px; gap: 3px; text-align: center; }
+  li:not(:last-child)::after { left: 50%; }
+  small { display: none; }
+  b { font-size: 12.5px; }
+}
+</style>

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+import { computed, onMounted, onUnmounted, toRef, watch } from "vue";
+import { useI18n } from "vue-i18n";
+
+import { useBenchKeys } from "@/composables/useBenchKeys";
+import { useEdge } from "@/composables/useEdge";
+import { useJobProgress } from "@/composables/useJobProgress";
+import { useShapes } from "@/composables/useShapes";
+import { useStageImages } from "@/composables/useStageImages";
+import TheCourse from "@/course/TheCourse.vue";
+import TheHead from "@/head/TheHead.vue";
+import EdgeView from "@/stage/EdgeView.vue";
+import StageMessage from "@/stage/StageMessage.vue";
+import TheStage from "@/stage/TheStage.vue";
+import { useJob } from "@/stores/job";
+import { useStage } from "@/stores/stage";
+
+import TheTray from "./TheTray.vue";
+
+const props = defineProps<{ id: number }>();
+const { t } = useI18n();
+const job = useJob();
+const stage = useStage();
+
+const jobId = computed(() => job.job?.id);
+const result = toRef(job, "result");
+const images = useStageImages(jobId, result);
+const shapes = useShapes(result);
+const bars = useEdge(computed(() => job.result?.key), toRef(stage, "axis"), computed(() => stage.seamMm));
+useJobProgress(jobId, ({ state, fraction }) => {
+  if (state === "working" && job.work === "working") job.fraction = fraction;
+});
+useBenchKeys();
+
+onMounted(() => {
+  stage.reset();
+  void job.open(props.id);
+});
+watch(() => props.id, (id) => void job.open(id));
+watch(() => job.job?.document.name, (name) => (document.title = name ? `${name} · ${t("app.name")}` : t("app.name")));
+onUnmounted(() => job.close());
+</script>
+
+<template>
+  <div class="bench" :class="stage.axis">
+    <TheHead class="head" />
+    <TheCourse class="course" :images="images" :shapes="shapes" />
+    <TheStage class="stage" :images="images" :shapes="shapes"><StageMessage /></TheStage>
+    <EdgeView class="edge" :bars="bars" />
+    <TheTray class="tray" :bars="bars" />
+  </div>
+</template>
+
+<style scoped>
+.bench { display: grid; height: 100%; grid-template: 56px minmax(0, 1fr) 14px / 210px minmax(0, 1fr) 84px 300px; grid-template-areas: "h h h h" "c s e t" "c . . t"; }
+.bench.y { grid-template: 56px minmax(0, 1fr) 84px 14px / 210px minmax(0, 1fr) 300px; grid-template-areas: "h h h" "c s t" "c e t" "c . t"; }
+.head { grid-area: h; }
+.course { grid-area: c; }
+.stage { grid-area: s; margin-top: 14px; }
+.edge { grid-area: e; }
+.x .edge { margin-top: 14px; }
+.tray { grid-area: t; }
+@media (max-width: 1120px) {
+  .bench { grid-template-columns: 92px minmax(0, 1fr) 76px 268px; }
+  .bench.y { grid-template-columns: 92px minmax(0, 1fr) 268px; }
+}
+</style>

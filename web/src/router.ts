@@ -1,0 +1,13 @@
+import { createRouter, createWebHistory } from "vue-router";
+
+import BenchPage from "./pages/BenchPage.vue";
+import ShelfPage from "./pages/ShelfPage.vue";
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: "/", name: "shelf", component: ShelfPage },
+    { path: "/jobs/:id(\\d+)", name: "bench", component: BenchPage, props: ({ params }) => ({ id: Number(params.id) }) },
+    { path: "/:rest(.*)*", redirect: "/" },
+  ],
+});

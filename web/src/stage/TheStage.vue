@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import { computed, onMounted, onScopeDispose, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+
+import type { StageImages } from "@/composables/useStageImages";
+import { useStage } from "@/stores/stage";
+import { useJob } from "@/stores/job";
+
+import { drawScene, type LayerShape, type Scene } from "./draw";
+import SeamHandle from "./SeamHandle.vue";
+import StageBar from "./StageBar.vue";
+import StateMenu from "./StateMenu.vue";
+import { useStagePointer } from "./useStagePointer";
+
+const props = defineProps<{ images: StageImages; shapes: LayerShape[] }>();
+const { t } = useI18n();
+const stage = useStage();
+const job = useJob();
+const host = ref<HTMLElement>();
+const canvas = ref<HTMLCanvasElement>();
+const base = computed(() => job.course?.layers.base ?? "#ffffff");
+
+const scene = computed<Scene | null>(() =>
+  job.result && stage.size.width
+    ? {
+        size: stage.size,
+        pixelRatio: window.devicePixelRatio || 1,
+        view: stage.view,
+        axis: stage.axis,
+        seamPx: stage.seamPx,
+        first: stage.first,
+        second: stage.second,
+        result: job.result,
+        shapes: props.shapes,
+        images: props.images,
+        base: base.value,
+      }
+    : null,
+);
+
+let asked = 0;
+function paint(): void {
+  cancelAnimationFrame(asked);
+  asked = requestAnimationFrame(() => {
+    const pen = canvas.value?.getContext("2d");
+    if (pen && scene.value) drawScene(pen, scene.value);
+  });
+}
+watch(scene, paint, { flush: "post" });
+
+watch(
+  () => job.result,
+  (result) => {
+    if (result) stage.setPage({ x: 0, y: 0, width: result.width_mm, height: result.height_mm });
+  },
+  { immediate: true },
+);
+
+const watcher = new ResizeObserver(([entry]) => {
+  if (!entry || !canvas.value) return;
+  const { width, height } = entry.contentRect;
+  const ratio = window.devicePixelRatio || 1;
+  canvas.value.width = Math.round(width * ratio);
+  canvas.value.height = Math.round(height * ratio);
+  stage.setSize({ width, height });
+  paint();
+});
+onMounted(() => host.value && watcher.observe(host.value));
+onScopeDispose(() => {
+  watcher.disconnect();
+  cancelAnimationFrame(asked);
+});
+
+const { onPointerDown, onPointerMove, onPointerUp, onWheel, onKey } = useStagePointer(host);
+</script>
+
+<template>
+  <section ref="host" class="stage" :aria-label="t('stage.label')" :aria-busy="job.work === 'working'">
+    <canvas
+      ref="canvas"
+      tabindex="0"
+      role="img"
+      :aria-label="t('stage.help')"
+      @pointerdown="onPointerDown"
+      @pointermove="onPointerMove"
+      @pointerup="onPointerUp"
+      @pointercancel="onPointerUp"
+      @wheel.prevent="onWheel"
+      @keydown="onKey"
+      @dblclick="stage.showAll()"
+    />
+    <template v-if="job.result">
+      <StateMenu v-model="stage.first" class="first" :label="t(stage.axis === 'x' ? 'stage.left' : 'stage.above')" />
+      <StateMenu v-model="stage.second" class="second" :class="stage.axis" :label="t(stage.axis === 'x' ? 'stage.right' : 'stage.below')" />
+      <SeamHandle />
+      <StageBar />
+    </template>
+    <slot />
+  </section>
+</template>
+
+<style scoped>
+.stage { position: relative; overflow: hidden; background: var(--card); border: 1px solid var(--line); min-width: 0; min-height: 0; }
+canvas { position: absolute; inset: 0; width: 100%; height: 100%; touch-action: none; cursor: grab; }
+canvas:active { cursor: grabbing; }
+canvas:focus-visible { outline-offset: -3px; }
+.first, .second { position: absolute; width: 172px; }
+.first { left: 12px; top: 12px; }
+.second { right: 12px; top: 12px; }
+.second.y { top: auto; bottom: 58px; }
+</style>

@@ -1,0 +1,180 @@
+/** Painting the stage: two states of one job in exact register, divided by the seam. */
+
+import type { Result } from "@/api/types";
+import type { StageImages } from "@/composables/useStageImages";
+import { contrast, hairline } from "@/core/colour";
+import type { StageState } from "@/core/course";
+import type { PathNodes } from "@/core/pathNodes";
+import type { Size, Viewport } from "@/core/viewport";
+
+import { hatchPattern } from "./hatch";
+
+export const PAPER = "#fbf8f1";
+const NODES_FROM_SCALE = 1.6; // px per mm below which nodes would only smear
+const NODE_PX = 2.2;
+
+export interface LayerShape {
+  colour: string;
+  path: Path2D;
+  nodes: PathNodes;
+}
+
+export interface Scene {
+  size: Size;
+  pixelRatio: number;
+  view: Viewport;
+  axis: "x" | "y";
+  seamPx: number;
+  first: StageState;
+  second: StageState;
+  result: Result;
+  shapes: LayerShape[];
+  images: StageImages;
+  base: string;
+}
+
+type Pen = CanvasRenderingContext2D;
+
+export function drawScene(pen: Pen, scene: Scene): void {
+  const { width, height } = scene.size;
+  pen.setTransform(scene.pixelRatio, 0, 0, scene.pixelRatio, 0, 0);
+  pen.clearRect(0, 0, width, height);
+  const upright = scene.axis === "x";
+  const sides: [StageState, number, number, number, number][] = upright
+    ? [
+        [scene.first, 0, 0, scene.seamPx, height],
+        [scene.second, scene.seamPx, 0, width - scene.seamPx, height],
+      ]
+    : [
+        [scene.first, 0, 0, width, scene.seamPx],
+        [scene.second, 0, scene.seamPx, width, height - scene.seamPx],
+      ];
+  for (const [state, x, y, w, h] of sides) {
+    if (w <= 0 || h <= 0) continue;
+    pen.save();
+    pen.beginPath();
+    pen.rect(x, y, w, h);
+    pen.clip();
+    drawState(pen, scene, state);
+    pen.restore();
+  }
+}
+
+/** One state over the whole stage; also used for the thumbnails of the course. */
+export function drawState(pen: Pen, scene: Scene, state: StageState): void {
+  const { width, height } = scene.size;
+  const page = (): void => toPage(pen, scene);
+  if (state === "picture") {
+    fill(pen, scene, PAPER);
+    page();
+    drawImage(pen, scene, scene.images.picture);
+  } else if (state === "background") {
+    fill(pen, scene, PAPER);
+    page();
+    drawImage(pen, scene, scene.images.picture);
+    drawCleared(pen, scene);
+  } else if (state === "colours") {
+    pen.fillStyle = hatchPattern(pen) ?? PAPER;
+    pen.fillRect(0, 0, width, height);
+    page();
+    drawImage(pen, scene, scene.images.colours);
+  } else if (state === "made_up") {
+    fill(pen, scene, scene.base);
+    page();
+    drawMadeUp(pen, scene);
+  } else {
+    fill(pen, scene, PAPER);
+    page();
+    drawCutLines(pen, scene);
+  }
+}
+
+function fill(pen: Pen, scene: Scene, colour: string): void {
+  pen.fillStyle = colour;
+  pen.fillRect(0, 0, scene.size.width, scene.size.height);
+}
+
+/** From here on coordinates are mm of the page. */
+function toPage(pen: Pen, scene: Scene): void {
+  const { scale, x, y } = scene.view;
+  const k = scene.pixelRatio;
+  pen.setTransform(k * scale, 0, 0, k * scale, k * x, k * y);
+}
+
+function frame(result: Result): [number, number, number, number] {
+  return [result.picture_x_mm, result.picture_y_mm, result.picture_width_mm, result.picture_height_mm];
+}
+
+function drawImage(pen: Pen, scene: Scene, image: ImageBitmap | null): void {
+  if (!image) return;
+  const box = frame(scene.result);
+  // Enlarged pixels are shown as pixels: that is what the lines are held against.
+  pen.imageSmoothingEnabled = (scene.view.scale * scene.pixelRatio * box[2]) / image.width < 1.5;
+  pen.imageSmoothingQuality = "high";
+  pen.drawImage(image, ...box);
+}
+
+let veil: HTMLCanvasElement | null = null;
+
+/** Hatch where the background has been taken away, at the stage's own resolution. */
+function drawCleared(pen: Pen, scene: Scene): void {
+  const mask = scene.images.background;
+  if (!mask) return;
+  veil ??= document.createElement("canvas");
+  const width = Math.round(scene.size.width * scene.pixelRatio);
+  const height = Math.round(scene.size.height * scene.pixelRatio);
+  if (veil.width !== width) veil.width = width;
+  if (veil.height !== height) veil.height = height;
+  const over = veil.getContext("2d");
+  if (!over) return;
+  over.setTransform(1, 0, 0, 1, 0, 0);
+  over.globalCompositeOperation = "source-over";
+  over.clearRect(0, 0, width, height);
+  toPage(over, scene);
+  over.imageSmoothingEnabled = false;
+  over.drawImage(mask, ...frame(scene.result));
+  over.setTransform(scene.pixelRatio, 0, 0, scene.pixelRatio, 0, 0);
+  over.globalCompositeOperation = "source-in";
+  over.fillStyle = hatchPattern(over) ?? PAPER;
+  over.fillRect(0, 0, scene.size.width, scene.size.height);
+  pen.setTransform(1, 0, 0, 1, 0, 0);
+  pen.drawImage(veil, 0, 0);
+}
+
+function drawMadeUp(pen: Pen, scene: Scene): void {
+  const px = 1 / scene.view.scale;
+  for (const { colour, path } of scene.shapes) {
+    pen.fillStyle = colour;
+    pen.fill(path, "evenodd");
+    pen.lineWidth = px;
+    pen.strokeStyle = contrast(colour, "#000000") > 4 ? "rgb(20 20 20 / 0.3)" : "rgb(255 255 255 / 0.32)";
+    pen.stroke(path);
+  }
+}
+
+function drawCutLines(pen: Pen, scene: Scene): void {
+  const px = 1 / scene.view.scale;
+  pen.lineWidth = 1.1 * px;
+  for (const { colour, path } of scene.shapes) {
+    pen.strokeStyle = hairline(colour, PAPER);
+    pen.stroke(path);
+  }
+  if (scene.view.scale < NODES_FROM_SCALE) return;
+  const [left, top] = [-scene.view.x / scene.view.scale, -scene.view.y / scene.view.scale];
+  const [right, bottom] = [left + scene.size.width / scene.view.scale, top + scene.size.height / scene.view.scale];
+  const half = NODE_PX * px;
+  for (const { colour, nodes } of scene.shapes) {
+    pen.fillStyle = PAPER;
+    pen.strokeStyle = hairline(colour, PAPER);
+    pen.beginPath();
+    const { places } = nodes;
+    for (let i = 0; i < places.length; i += 2) {
+      const x = places[i] as number;
+      const y = places[i + 1] as number;
+      if (x < left || x > right || y < top || y > bottom) continue;
+      pen.rect(x - half, y - half, 2 * half, 2 * half);
+    }
+    pen.fill();
+    pen.stroke();
+  }
+}

@@ -1,0 +1,75 @@
+import type { Ref } from "vue";
+
+import { useStage } from "@/stores/stage";
+
+const KEY_MOVE = 40;
+const KEY_SEAM = 0.01;
+
+/** Moving, zooming and the keys of the stage. */
+export function useStagePointer(host: Ref<HTMLElement | undefined>) {
+  const stage = useStage();
+  const fingers = new Map<number, { x: number; y: number }>();
+
+  function place(event: MouseEvent): { x: number; y: number } {
+    const box = host.value?.getBoundingClientRect();
+    return { x: event.clientX - (box?.left ?? 0), y: event.clientY - (box?.top ?? 0) };
+  }
+
+  function spread(): { gap: number; middle: { x: number; y: number } } | null {
+    const [a, b] = [...fingers.values()];
+    if (!a || !b) return null;
+    return { gap: Math.hypot(a.x - b.x, a.y - b.y), middle: { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 } };
+  }
+
+  function onPointerDown(event: PointerEvent): void {
+    if (event.button > 1) return;
+    (event.target as Element).setPointerCapture(event.pointerId);
+    fingers.set(event.pointerId, place(event));
+  }
+
+  function onPointerMove(event: PointerEvent): void {
+    const before = fingers.get(event.pointerId);
+    if (!before) return;
+    const now = place(event);
+    const was = spread();
+    fingers.set(event.pointerId, now);
+    const is = spread();
+    if (was && is) {
+      stage.zoom(is.gap / Math.max(1, was.gap), is.middle);
+      stage.move(is.middle.x - was.middle.x, is.middle.y - was.middle.y);
+    } else {
+      stage.move(now.x - before.x, now.y - before.y);
+    }
+  }
+
+  function onPointerUp(event: PointerEvent): void {
+    fingers.delete(event.pointerId);
+  }
+
+  function onWheel(event: WheelEvent): void {
+    stage.zoom(Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016)), place(event));
+  }
+
+  const keys: Record<string, () => void> = {
+    ArrowLeft: () => stage.move(KEY_MOVE, 0),
+    ArrowRight: () => stage.move(-KEY_MOVE, 0),
+    ArrowUp: () => stage.move(0, KEY_MOVE),
+    ArrowDown: () => stage.move(0, -KEY_MOVE),
+    "+": () => stage.zoom(1.25),
+    "=": () => stage.zoom(1.25),
+    "-": () => stage.zoom(0.8),
+    "0": () => stage.showAll(),
+    "[": () => stage.setSeam(stage.seam - KEY_SEAM),
+    "]": () => stage.setSeam(stage.seam + KEY_SEAM),
+    t: () => stage.turnSeam(),
+  };
+
+  function onKey(event: KeyboardEvent): void {
+    const action = event.ctrlKey || event.metaKey || event.altKey ? undefined : keys[event.key];
+    if (!action) return;
+    event.preventDefault();
+    action();
+  }
+
+  return { onPointerDown, onPointerMove, onPointerUp, onWheel, onKey };
+}

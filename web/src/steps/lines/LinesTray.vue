@@ -1,0 +1,50 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+
+import { useStepControl } from "@/composables/useStepControl";
+import { useJob } from "@/stores/job";
+import AppSlider from "@/ui/AppSlider.vue";
+
+const { t } = useI18n();
+const job = useJob();
+const { settings, move, settle } = useStepControl("lines");
+const facts = computed(() => job.result?.facts.lines);
+const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => sum + layer.nodes, 0));
+</script>
+
+<template>
+  <p v-if="facts" class="soft">
+    {{ t("lines.intro", { nodes, length: (facts.cut_length_mm / 1000).toFixed(2), deviation: facts.deviation_mm.toFixed(3) }) }}
+    {{ t("lines.straight", { straight: facts.straight, segments: facts.segments }) }}
+    <template v-if="facts.repaired">{{ t("lines.repaired", facts.repaired) }}</template>
+  </p>
+  <template v-if="settings">
+    <AppSlider
+      :label="t('lines.closeness')"
+      :value="settings.closeness_mm"
+      :min="0.005"
+      :max="2"
+      :step="0.005"
+      :digits="3"
+      unit="mm"
+      ratio
+      :low="t('lines.close')"
+      :high="t('lines.loose')"
+      @move="move({ closeness_mm: $event })"
+      @settle="settle({ closeness_mm: $event })"
+    />
+    <AppSlider
+      :label="t('lines.corner')"
+      :value="settings.corner_deg"
+      :min="10"
+      :max="80"
+      :step="1"
+      unit="°"
+      :low="t('lines.keen')"
+      :high="t('lines.round')"
+      @move="move({ corner_deg: $event })"
+      @settle="settle({ corner_deg: $event })"
+    />
+  </template>
+</template>

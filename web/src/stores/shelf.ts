@@ -1,0 +1,51 @@
+import { defineStore } from "pinia";
+import { ref } from "vue";
+
+import { ApiError } from "@/api/client";
+import { bringIn, deleteJob, listJobs } from "@/api/jobs";
+import type { Job, JobSummary } from "@/api/types";
+
+export const useShelf = defineStore("shelf", () => {
+  const jobs = ref<JobSummary[]>([]);
+  const loaded = ref(false);
+  const bringing = ref<string | null>(null);
+  const error = ref<ApiError | null>(null);
+
+  async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
+    error.value = null;
+    try {
+      return await work();
+    } catch (reason) {
+      error.value = reason instanceof ApiError ? reason : new ApiError("defect", String(reason));
+      return undefined;
+    }
+  }
+
+  async function load(): Promise<void> {
+    const found = await attempt(listJobs);
+    if (found) jobs.value = found;
+    loaded.value = true;
+  }
+
+  /** Bring in pictures one after the other. Returns the job of the last that could be read. */
+  async function bring(files: Iterable<File>): Promise<Job | undefined> {
+    let last: Job | undefined;
+    let refused: ApiError | null = null;
+    for (const file of files) {
+      bringing.value = file.name;
+      last = (await attempt(() => bringIn(file))) ?? last;
+      refused = error.value ?? refused;
+    }
+    bringing.value = null;
+    await load();
+    error.value = refused;
+    return last;
+  }
+
+  async function remove(id: number): Promise<void> {
+    await attempt(() => deleteJob(id));
+    await load();
+  }
+
+  return { jobs, loaded, bringing, error, load, bring, remove };
+});
