@@ -8,7 +8,7 @@ import threading
 from concurrent.futures import Future
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from bisectum.core.course import STEPS, CourseSettings, StepName
 from bisectum.core.errors import BisectumError, PictureError, SettingsError
@@ -77,7 +77,8 @@ class Bench:
 
     def rename(self, job_id: int, expected: int, name: str) -> Job:
         if not name.strip() or len(name.strip()) > LONGEST_NAME:
-            raise SettingsError(f"A job's name has 1 to {LONGEST_NAME} characters; this one has {len(name.strip())}.", code="bad_name")
+            raise SettingsError(f"A job's name has 1 to {LONGEST_NAME} characters; this one has {len(name.strip())}.",
+                                code="bad_name", most=LONGEST_NAME, has=len(name.strip()))
         return self._jobs.change(job_id, expected, self.job(job_id).document.renamed(name), "renamed", {"name": name.strip()})
 
     def delete(self, job_id: int) -> None:
@@ -128,7 +129,10 @@ class Bench:
 
     def shown(self, key: str) -> Shown | None:
         with self._lock:
-            return self._shown[key] if key in self._shown else None
+            try:
+                return cast(Shown, self._shown[key])
+            except KeyError:
+                return None
 
     def edge(self, key: str, axis: Axis, at: float) -> list[Bar] | None:
         shown = self.shown(key)
@@ -176,7 +180,8 @@ class Bench:
         with self._lock:
             if source in self._pictures:
                 return self._pictures[source]
-        data: bytes = self._lanes[PREVIEW].order(f"picture-{source}", compute.picture_png, self._blobs.path(source), STAGE_PX).result()
+        path = self._blobs.path(source)
+        data: bytes = self._lanes[PREVIEW].order(f"picture-{source}", compute.picture_png, path, STAGE_PX).result()
         with self._lock:
             self._pictures[source] = data
         return data

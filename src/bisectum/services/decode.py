@@ -9,6 +9,7 @@ import hashlib
 import io
 import warnings
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -95,7 +96,7 @@ def _too_large(width: int, height: int) -> PictureError:
 
 
 def _dpi(image: Image.Image) -> float | None:
-    value = image.info.get("dpi")
+    value: Any = image.info.get("dpi")
     try:
         dpi = float(value[0])
     except (TypeError, ValueError, IndexError, ZeroDivisionError):

@@ -58,7 +58,8 @@ class Jobs:
     def all(self) -> list[Job]:
         """Newest change first."""
         with self._database.reading() as session:
-            return [_job(session, row) for row in session.scalars(select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc()))]
+            newest = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc())
+            return [_job(session, row) for row in session.scalars(newest)]
 
     def get(self, job_id: int) -> Job:
         """Raises: NotFoundError."""

@@ -29,6 +29,7 @@ class OwnPagesOnly:
             host, origin = headers.get("host", ""), headers.get("origin")
             foreign = origin is not None and urlsplit(origin).netloc.lower() != host.lower()
             if not is_own_host(host) or foreign:
-                await answer(403, "foreign_page", "Only Bisectum's own pages on this computer may ask here.")(scope, receive, send)
+                refusal = answer(403, "foreign_page", "Only Bisectum's own pages on this computer may ask here.")
+                await refusal(scope, receive, send)
                 return
         await self._app(scope, receive, send)

@@ -26,7 +26,7 @@ const when = computed(() => d(new Date(`${props.job.changed_at}Z`), { dateStyle:
 <style scoped>
 .card { position: relative; background: var(--card); border: 1px solid var(--line); box-shadow: 2px 3px 0 #d6cebd; }
 a { display: grid; color: inherit; text-decoration: none; }
-.picture { height: 190px; display: grid; place-items: center; padding: 14px; border-bottom: 1px solid var(--line); background: #f2ede1; min-height: 0; }
+.picture { height: 190px; display: grid; place-items: center; padding: 14px; border-bottom: 1px solid var(--line); background: #d9d1bf; min-height: 0; }
 img { max-width: 100%; max-height: 162px; object-fit: contain; }
 .words { display: grid; padding: 10px 42px 12px 12px; }
 b { font: 600 15.5px/1.25 var(--heading); overflow-wrap: anywhere; }

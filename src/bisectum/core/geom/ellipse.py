@@ -59,7 +59,7 @@ def fit_ellipse(points: NDArray[np.float64]) -> Ellipse | None:
     try:
         t = -np.linalg.solve(s3, s2.T)
         m = s1 + s2 @ t
-        values, vectors = np.linalg.eig(np.stack([m[2] / 2, -m[1], m[0] / 2]))
+        _, vectors = np.linalg.eig(np.stack([m[2] / 2, -m[1], m[0] / 2]))
     except np.linalg.LinAlgError:
         return None
     if np.iscomplexobj(vectors):

@@ -121,7 +121,7 @@ def fit_segment(points, s, low, high, start, end, free, tolerance, u, c):  # typ
     c[0, 0], c[0, 1], c[3, 0], c[3, 1] = points[low, 0], points[low, 1], points[high, 0], points[high, 1]
     stride = max(1, (high - low) // MOST_SAMPLES)
     whole = max(1e-12, s[high] - s[low])
-    for pass_ in range(2):
+    for _ in range(2):
         k = 0
         i = low
         while True:

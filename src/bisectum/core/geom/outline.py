@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.geom.corners import find_corners
+from bisectum.core.geom.fit import longest_straight
 from bisectum.core.geom.local_fit import arc_lengths, tangent_at
-from bisectum.core.geom.span import fit_span, longest_straight, put_line
+from bisectum.core.geom.span import fit_span, put_line
 from bisectum.core.raster.compiled import kernel
 
 

@@ -126,7 +126,7 @@ def fit_span(points, start, end, free_start, free_end, noise, refined, tolerance
     # A line must hold to the noise, not just to the tolerance: one curve costs no more nodes and keeps round things round.
     slack = max(0.08, 4.0 * noise) if refined else 0.5
     chord = farthest_from_chord(points, 0, n - 1)
-    if n <= 3 and chord <= max(slack, 0.5 * tolerance) or chord <= slack and (free_start and free_end or n <= 4):
+    if (n <= 3 and chord <= max(slack, 0.5 * tolerance)) or (chord <= slack and ((free_start and free_end) or n <= 4)):
         put_line(points, 0, n - 1, out, straight, 0)
         worst[0] = max(worst[0], chord)
         return 1

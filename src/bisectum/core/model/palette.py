@@ -38,7 +38,7 @@ class Palette:
     """How many colours were distinct before a wanted number was met."""
 
     def names(self) -> tuple[str, ...]:
-        """First names for the colours, none twice: "blue", "blue 2"."""
+        """First names for the colours, none twice: "Blue", "Blue 2"."""
         result: list[str] = []
         for colour in self.colours:
             name, number = colour.name, 2

@@ -142,7 +142,7 @@ class PlanarMap:
                 yield Fault("mixed_loop", (face, *others), *map(float, path[0, 0]))
             if signed_area(path) > 0:
                 outer[face] += 1
-        for face in np.flatnonzero(outer[:-1] != 1):
+        for face in np.flatnonzero(outer[:-1] != 1).tolist():
             yield Fault("face_without_outline" if outer[face] == 0 else "face_in_parts", (int(face),), 0.0, 0.0)
 
     def _crossings(self) -> Iterator[Fault]:

@@ -99,12 +99,12 @@ def rgb_of(text: str) -> tuple[int, int, int]:
 
 
 def plain_name(rgb: tuple[int, int, int]) -> str:
-    """An everyday name for a colour, such as "dark blue": a first name for a layer, which the person may change."""
+    """An everyday name for a colour, such as "Dark blue": a first name for a layer, which the person may change."""
     light, a, b = oklab(np.array(rgb, dtype=np.uint8))
     chroma = math.hypot(a, b)
     if chroma < 0.018:
         steps = ((0.22, "black"), (0.45, "dark grey"), (0.68, "grey"), (0.92, "light grey"), (2.0, "white"))
-        return next(name for limit, name in steps if light < limit)
+        return next(name for limit, name in steps if light < limit).capitalize()
     hue = math.degrees(math.atan2(b, a)) % 360
     hues = ((12, "pink"), (43, "red"), (75, "orange"), (115, "yellow"), (165, "green"), (220, "teal"),
             (285, "blue"), (325, "violet"), (361, "pink"))
@@ -112,7 +112,7 @@ def plain_name(rgb: tuple[int, int, int]) -> str:
     if name in ("orange", "red") and light < 0.55 and chroma < 0.12:
         name = "brown"
     if chroma < 0.06 and light > 0.85:
-        return "cream" if 43 <= hue < 115 else f"pale {name}"
+        return "Cream" if 43 <= hue < 115 else f"Pale {name}"
     if light < 0.42:
-        return f"dark {name}"
-    return f"light {name}" if light > 0.8 and name != "yellow" else name
+        return f"Dark {name}"
+    return f"Light {name}" if light > 0.8 and name != "yellow" else name.capitalize()

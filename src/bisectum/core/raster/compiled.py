@@ -9,11 +9,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from typing import Any, TypeVar
+from typing import Any
 
 from numba import njit, types
-
-F = TypeVar("F", bound=Callable)
 
 _ARRAY = re.compile(r"(\w+)\[([:,]+)\](!?)")
 _NAMES: dict[str, Any] = {
@@ -22,7 +20,7 @@ _NAMES: dict[str, Any] = {
 }
 
 
-def kernel(signature: str) -> Callable[[F], F]:
+def kernel(signature: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
     """Compile a function with Numba for `signature`."""
     return njit(_parsed(signature), cache=True, nogil=True, error_model="numpy")
 

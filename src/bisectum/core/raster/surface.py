@@ -6,13 +6,15 @@ samples may be something else altogether.
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
 TERMS = 6  # 1, u, v, u², uv, v²
 
 
-def basis(y: NDArray[np.floating], x: NDArray[np.floating], height: int, width: int) -> NDArray[np.float64]:
+def basis(y: NDArray[Any], x: NDArray[Any], height: int, width: int) -> NDArray[np.float64]:
     """The six terms at pixel centres; u and v run from -1 to 1. y, x : (...). Returns (..., 6) float64."""
     u = (np.asarray(x, np.float64) + 0.5) * (2.0 / width) - 1.0
     v = (np.asarray(y, np.float64) + 0.5) * (2.0 / height) - 1.0

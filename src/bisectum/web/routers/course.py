@@ -20,6 +20,7 @@ from bisectum.web.schemas.jobs import JobOut, StepChange, StepPreview
 from bisectum.web.schemas.results import BarOut, ResultOut
 
 router = APIRouter(prefix="/api", tags=["course"])
+SeamPlace = Annotated[float, Query(ge=-1e6, le=1e6, allow_inf_nan=False)]
 QUIET = 15.0  # seconds after which a sign of life is sent
 
 
@@ -47,7 +48,7 @@ def stop(bench: BenchDep, job_id: JobId) -> None:
 
 
 @router.get("/results/{key}/edge")
-def edge(bench: BenchDep, key: str, axis: Axis, at: Annotated[float, Query(ge=-1e6, le=1e6, allow_inf_nan=False)]) -> list[BarOut]:
+def edge(bench: BenchDep, key: str, axis: Axis, at: SeamPlace) -> list[BarOut]:
     """The stack of films under an upright (x) or level (y) seam at a place in mm."""
     bars = bench.edge(key, axis, at)
     if bars is None:

@@ -57,7 +57,7 @@ def _seed_rows(image, ground, surfaces, alike, near, seeds, start, stop):  # typ
             like = 0
             for row in range(max(0, y - 1), min(height, y + 2)):
                 for column in range(max(0, x - 1), min(width, x + 2)):
-                    greatest = 0
+                    greatest = np.int64(0)
                     for c in range(4):
                         greatest = max(greatest, abs(np.int64(image[row, column, c]) - np.int64(image[y, x, c])))
                     like += int(greatest <= alike)

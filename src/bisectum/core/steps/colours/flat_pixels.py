@@ -39,7 +39,7 @@ def _count(rgba, skip, clean, noisy):  # type: ignore[no-untyped-def]
             if skip[y, x] or rgba[y, x, 3] < 250:
                 continue
             seen += 1
-            greatest = 0
+            greatest = np.int64(0)
             for row in range(max(0, y - 1), min(height, y + 2)):
                 for column in range(max(0, x - 1), min(width, x + 2)):
                     for c in range(3):

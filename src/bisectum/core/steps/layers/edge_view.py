@@ -7,6 +7,7 @@ there it lies on as many films as layers below it are there too.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -38,12 +39,12 @@ class EdgeView:
     def cut(self, axis: Axis, at: float) -> list[Bar]:
         """Bars along an upright seam at x = `at` (axis "x") or a level one at y = `at` (axis "y"), lowest layer first."""
         spans = [_inside(chords, 0 if axis == "x" else 1, at) for chords in self._chords]
-        bars = []
+        bars: list[Bar] = []
         for layer, own in enumerate(spans):
             below = [edge for other in spans[:layer] for span in other for edge in span]
             for start, stop in own:
                 cuts = sorted({start, stop, *(edge for edge in below if start < edge < stop)})
-                for a, b in zip(cuts, cuts[1:], strict=False):
+                for a, b in pairwise(cuts):
                     middle = (a + b) / 2
                     depth = sum(any(s <= middle <= e for s, e in other) for other in spans[:layer])
                     if bars and bars[-1].layer == layer and bars[-1].below == depth and bars[-1].stop == a:

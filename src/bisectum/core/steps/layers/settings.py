@@ -20,6 +20,6 @@ class LayersSettings(StepSettings):
     """The Layers step: how layers meet, in which order, and what they are called."""
 
     build: Literal["whole", "flush"] = Field("whole", title="Whole: each layer runs on under all above it. Flush: edge to edge")
-    order: tuple[str, ...] = Field((), max_length=64, title="Colours from the lowest up; those not named are put where they belong")
+    order: tuple[str, ...] = Field((), max_length=64, title="Colours from the lowest up; others are put where they belong")
     choices: dict[str, LayerChoice] = Field(default_factory=dict, max_length=64, title="Names and colours of single layers")
     base: str = Field("#ffffff", pattern=HEX, title="The colour of what it is put on")

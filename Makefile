@@ -1,0 +1,62 @@
+# make setup    prepares .venv (with .venv/bin/bisectum) and the built front end
+# make demo     starts Bisectum with the demo data; PORT=8765 and DATA=dir may be given
+# make test     lint, types, import rules, tests, front-end tests, walks in Chromium
+# make bench    speed, memory and accuracy beside general-purpose libraries
+
+SHELL := /bin/bash
+PORT ?= 8765
+DATA ?= $(HOME)/.local/share/bisectum
+PYTHON ?= $(shell for p in python3.11 python3 python; do $$p -c 'import sys; sys.exit(sys.version_info[:2] != (3, 11))' 2>/dev/null && echo $$p && break; done)
+BIN := .venv/bin
+CORE := $(shell find src/bisectum/core -name '*.py')
+FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
+
+.PHONY: setup demo test bench screenshots api lint
+.DELETE_ON_ERROR:
+
+setup: .venv/ready build/kernels web/dist/index.html
+
+.venv/ready: pyproject.toml
+	@[ -n "$(PYTHON)" ] || { echo "Python 3.11 is missing; install it, then run make again."; exit 1; }
+	@[ -x $(BIN)/python ] || $(PYTHON) -m venv .venv
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[dev]'
+	@touch $@
+
+# Kernels are compiled here, never in a person's first request. A changed file may be compiled into others, so all go.
+build/kernels: .venv/ready $(CORE)
+	@mkdir -p build
+	@find src -name '*.nbi' -delete -o -name '*.nbc' -delete
+	$(BIN)/python -c 'import bisectum.core.course'
+	@touch $@
+
+web/node_modules/.ready: web/package-lock.json
+	@node -e 'process.exit(Number(process.versions.node.split(".")[0]) < 20)' 2>/dev/null || { echo "Node.js 20 or newer is missing; install it, then run make again."; exit 1; }
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+web/dist/index.html: web/node_modules/.ready $(FRONT)
+	cd web && npx --no-install vite build --logLevel warn
+
+demo: setup
+	@exec $(BIN)/bisectum serve --demo --port $(PORT) --data '$(DATA)'
+
+# The front end's types of the API, from the API itself.
+api: .venv/ready
+	@mkdir -p build
+	$(BIN)/python -c 'import json; from bisectum.main import api_description; print(json.dumps(api_description().openapi(), indent=1))' > build/openapi.json
+	cd web && npx --no-install openapi-typescript ../build/openapi.json -o src/api/schema.ts
+
+lint: .venv/ready
+	$(BIN)/ruff check src tests demo bench docs
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+test: setup lint
+	cd web && npx --no-install vue-tsc --noEmit && npx --no-install vitest run
+	$(BIN)/pytest
+
+bench: setup
+	$(BIN)/python bench/speed.py
+
+screenshots: setup
+	$(BIN)/python docs/make_screenshots.py
