@@ -2,7 +2,8 @@
 
 The conic: A. Fitzgibbon, M. Pilu, R. Fisher, "Direct Least Square Fitting of Ellipses", 1999, in the numerically
 stable form of R. Halíř, J. Flusser, 1998. The arcs: handles of 4/3·tan(θ/4) of the radius, a handbook value; four of
-them stray from a circle by at most 2.7 × 10⁻⁴ of its radius.
+them stray from a circle by at most 2.7 × 10⁻⁴ of its radius, outwards. They are drawn smaller by so much that the area
+is exact, which halves that.
 """
 
 from __future__ import annotations
@@ -12,6 +13,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+
+from bisectum.core.geom.bezier import signed_area
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +36,7 @@ class Ellipse:
         along = np.stack([-np.sin(t), np.cos(t)], axis=1) * handle
         unit = np.stack([place[:-1], place[:-1] + along[:-1], place[1:] - along[1:], place[1:]], axis=1)
         cos, sin = math.cos(self.angle), math.sin(self.angle)
+        unit *= math.sqrt(math.pi / abs(signed_area(unit)))
         turned = (unit * [self.a, self.b]) @ np.array([[cos, sin], [-sin, cos]]) + [self.x, self.y]
         turned[-1, 3] = turned[0, 0]
         return turned if clockwise else turned[::-1, ::-1]

@@ -206,7 +206,9 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
     error = np.empty(1)
     for _ in range(3):
         middle = 0.5 * (tight + loose)
-        if _reach_by_reach(points, s, low, high, start, end, free_start, free_end, middle, u, spare, error) <= count:
+        fewer = _reach_by_reach(points, s, low, high, start, end, free_start, free_end, middle, u, spare, error)
+        if fewer <= count:
+            count = fewer
             out[:count] = spare[:count]
             worst[0] = error[0]
             loose = middle

@@ -1,6 +1,8 @@
-"""Colours of flat places: pixels whose neighbours are alike, counted by colour.
+"""Colours of flat places: pixels whose neighbours are alike, counted by colour; and of thin lines, which have none.
 
-Anti-aliased fringes have no flat places, so they never reach the palette.
+Anti-aliased fringes have no flat places, so they never reach the palette. A line of three pixels or less has none
+either; its middle is told from a fringe by what lies two pixels off on both sides: a fringe stands between two colours,
+a line apart from both.
 """
 
 from __future__ import annotations
@@ -14,6 +16,7 @@ from bisectum.core.raster.compiled import kernel
 
 CLEAN, NOISY = 4, 10  # levels within which neighbours are alike: in a clean picture, in one with JPEG noise
 BINS = 32
+APART = 48.0  # levels a thin line differs from both of its sides
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +64,47 @@ def _count(rgba, skip, clean, noisy):  # type: ignore[no-untyped-def]
                 for c in range(3):
                     clean[place, c + 1] += rgba[y, x, c]
     return seen
+
+
+@kernel("void(u1[:,:,:], b1[:,:], f8[:,:]!)")
+def _count_ridges(rgba, skip, table):  # type: ignore[no-untyped-def]
+    """Add the middle of every thin line to its bin. table : (32³, 4) float64, as for _count."""
+    height, width = skip.shape
+    for y in range(2, height - 2):
+        for x in range(2, width - 2):
+            if skip[y, x] or rgba[y, x, 3] < 250:
+                continue
+            ridge = False
+            for axis in range(4):
+                step_y = (0, 1, 1, 1)[axis]
+                step_x = (1, 0, 1, -1)[axis]
+                reach = 2
+                ahead, behind, along = 0.0, 0.0, 0.0
+                for c in range(3):
+                    here = np.float64(rgba[y, x, c])
+                    a = rgba[y + reach * step_y, x + reach * step_x, c] - here
+                    b = rgba[y - reach * step_y, x - reach * step_x, c] - here
+                    ahead += a * a
+                    behind += b * b
+                    along += a * b
+                if min(ahead, behind) > APART**2 and along > 0.5 * np.sqrt(ahead * behind):
+                    ridge = True
+                    break
+            if ridge:
+                place = ((np.int64(rgba[y, x, 0]) >> 3) * BINS + (np.int64(rgba[y, x, 1]) >> 3)) * BINS + (
+                    np.int64(rgba[y, x, 2]) >> 3
+                )
+                table[place, 0] += 1
+                for c in range(3):
+                    table[place, c + 1] += rgba[y, x, c]
+
+
+def ridge_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Colours along the middles of thin lines. rgba, skip: as for flat_colours. Returns (B, 3) colours, (B,) counts."""
+    table = np.zeros((BINS**3, 4))
+    _count_ridges(rgba, skip, table)
+    filled = table[:, 0] > 0
+    return table[filled, 1:] / table[filled, :1], table[filled, 0]
 
 
 def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColours:

@@ -14,6 +14,8 @@ from bisectum.core.raster.colour import distance, oklab
 
 BANDWIDTH = 0.035  # OKLab
 AT_MODE = 0.015  # OKLab
+FEWEST_THIN_PX = 24.0
+ON_MIX = 14.0  # levels
 FEWEST_PX, SMALLEST_SHARE = 12.0, 0.0002  # a mode holds at least this many flat pixels, and this part of them
 
 
@@ -42,6 +44,38 @@ def find_modes(colours: NDArray[np.float64], counts: NDArray[np.float64]) -> tup
     modes, weights = modes[keep], weights[keep]
     heavy = np.argsort(-weights, kind="stable")
     return modes[heavy], weights[heavy]
+
+
+def thin_modes(
+    colours: NDArray[np.float64], counts: NDArray[np.float64], known: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Modes of thin lines beside the known ones. colours : (B, 3), counts : (B,) from ridges; known : (K, 3) coded.
+
+    The middles of very thin lines are mixed with what is beside them, so of modes on one line from a known colour only
+    the farthest is taken, and what is a mix of two known colours is none. Returns (M, 3) modes and (M,) weights.
+    """
+    modes, weights = np.empty((0, 3)), np.empty(0)
+    if counts.sum() < FEWEST_THIN_PX:
+        return modes, weights
+    found, amounts = find_modes(colours, counts)
+    remote = np.sqrt(((oklab(found)[:, None] - oklab(known)[None]) ** 2).sum(axis=2)).min(axis=1) if len(known) else amounts
+    for number in np.argsort(-remote, kind="stable"):
+        if amounts[number] < FEWEST_THIN_PX or (len(known) and remote[number] < 2 * BANDWIDTH):
+            continue
+        if not _is_mix(found[number], np.concatenate([known, modes])):
+            modes, weights = np.concatenate([modes, found[number : number + 1]]), np.append(weights, amounts[number])
+    return modes, weights
+
+
+def _is_mix(colour: NDArray[np.float64], ends: NDArray[np.float64]) -> bool:
+    """Whether a coded colour lies on the line between two others."""
+    for first in range(len(ends)):
+        for second in range(first):
+            along = ends[first] - ends[second]
+            share = float(np.clip((colour - ends[second]) @ along / max(float(along @ along), 1e-9), 0, 1))
+            if np.abs(colour - ends[second] - share * along).max() < ON_MIX:
+                return True
+    return False
 
 
 def concentration(colours: NDArray[np.float64], counts: NDArray[np.float64], modes: NDArray[np.float64]) -> float:

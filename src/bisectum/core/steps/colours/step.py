@@ -16,11 +16,12 @@ from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import coded_of_oklab, distance, oklab, oklab_image
+from bisectum.core.raster.cracks import classify_vertices, label_regions
 from bisectum.core.raster.resample import premultiplied, reduce_to
 from bisectum.core.raster.smooth import smooth_keeping_edges
 from bisectum.core.steps.colours.assign import assign_by_mixes
-from bisectum.core.steps.colours.flat_pixels import FlatColours, flat_colours
-from bisectum.core.steps.colours.modes import concentration, find_modes, reduce_modes
+from bisectum.core.steps.colours.flat_pixels import FlatColours, flat_colours, ridge_colours
+from bisectum.core.steps.colours.modes import concentration, find_modes, reduce_modes, thin_modes
 from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
 
@@ -31,6 +32,7 @@ MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
 TONES = 5
 PHOTO_PX = 1_200_000  # about 0.1 mm a pixel at 120 mm; more buys nothing for tones
 SMALL_SHARE = 0.005
+TWIN = 8  # levels
 INK = ("line-drawing", "handwriting")
 
 Method = Literal["flat", "tones", "ink"]
@@ -49,6 +51,7 @@ def separate_colours(
     method = _method(flat, modes, settings)
     if method == "tones":
         return _separate_tones(picture, ground, settings, progress)
+    modes, weights = _with_thin_lines(picture, ground, modes, weights)
     found = len(modes)
     wanted = 1 if method == "ink" else settings.count
     if method == "ink" and found:
@@ -64,10 +67,33 @@ def separate_colours(
     colours = colours[np.sort(distinct)]
     labels = assign_by_mixes(premultiplied(picture.rgba), ground.mask, surfaces_of(ground, colours), flat.alike,
                              Part(progress, 0.15, 0.8))
+    labels = _part_twins(labels, ground, colours)
     notes: list[tuple[str, dict[str, object]]] = []
     if settings.count is not None and method == "flat" and found < settings.count:
         notes.append(("fewer_colours", {"wanted": settings.count, "found": found}))
     return _finish(picture, labels, colours, settings, method, found, notes, 1.0, Part(progress, 0.8, 1.0))
+
+
+def _with_thin_lines(
+    picture: Picture, ground: Ground, modes: NDArray[np.float64], weights: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The modes and those of lines too thin to have flat places."""
+    known = np.concatenate([modes, np.array([ground.rgb], float)]) if ground.mask.any() else modes
+    thin, amounts = thin_modes(*ridge_colours(picture.rgba, ground.mask), known)
+    return np.concatenate([modes, thin]), np.concatenate([weights, amounts])
+
+
+def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Tell the background from a palette colour that looks the same: it is background where it hangs together with it."""
+    alike = np.abs(colours.astype(int) - np.array(ground.rgb)).max(axis=1) <= TWIN
+    if not alike.any() or not ground.mask.any() or ground.kind == "transparent":
+        return labels
+    twin = int(np.flatnonzero(alike)[0]) + 1
+    either = np.isin(labels, (0, twin)).astype(np.uint8)
+    regions, count = label_regions(either, classify_vertices(either))
+    outside = np.zeros(count, bool)
+    outside[regions[ground.mask]] = True
+    return np.where(either == 1, np.where(outside[regions], 0, twin), labels).astype(np.uint8)
 
 
 def surfaces_of(ground: Ground, colours: NDArray[np.uint8]) -> NDArray[np.float64]:

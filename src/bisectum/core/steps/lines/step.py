@@ -31,6 +31,7 @@ VERSION = 1
 BATCH = 400  # chains between two looks at the progress
 LEAST_TOLERANCE = 0.03  # px; closer than that is not in any picture
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
+LEAST_FACE = 0.02  # px²
 FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
 
 
@@ -180,7 +181,7 @@ class _Drawing:
                 return 0
             owners = np.repeat(np.arange(self.chains), [len(p) for p in pieces])
             crossing = find_crossings(np.concatenate(pieces), owners)
-            touched = sorted({number for pair in crossing for number in pair[:2]})
+            touched = sorted({number for pair in crossing for number in pair[:2]} | self._of_lost_faces())
             if not touched:
                 return int((self.level > FITTED).sum())
             if round_ >= 16:  # nothing local has helped: the cracks themselves, everywhere
@@ -190,6 +191,18 @@ class _Drawing:
                 self.fit(number)
                 pieces[number] = self._pieces(number)
         raise ComputationError("The cut lines of this picture could not be kept from crossing.", code="lines_cross")
+
+    def _of_lost_faces(self) -> set[int]:
+        """Chains around faces that have shrunk to nothing, their lines falling together."""
+        area = np.array([signed_area(curves) for curves in self.curves])
+        faces = np.zeros(self.graph.region_count + 1)
+        np.add.at(faces, self.graph.sides[:, 1], area)
+        np.subtract.at(faces, self.graph.sides[:, 0], area)
+        lost = faces[:-1] < LEAST_FACE
+        if not lost.any():
+            return set()
+        around = np.append(lost, False)[self.graph.sides].any(axis=1)
+        return {int(number) for number in np.flatnonzero(around & (self.level < CRACKS))}
 
     def _raise(self, touched: list[int]) -> list[int]:
         """Draw these chains one level closer. Returns all chains that must be drawn anew."""

@@ -122,13 +122,13 @@ def _refine_chain(image, labels, surfaces, vertices, closed, points, sure):  # t
     one, other = np.empty(4), np.empty(4)
     used = 0
     for i in range(n):
-        low, high = i - DIRECTION_REACH, i + DIRECTION_REACH + 1
-        if closed:
-            a, b = low % n, high % n
-        else:
-            a, b = max(0, low), min(n, high)
-        along_x = abs(vertices[b, 1] - vertices[a, 1])
-        along_y = abs(vertices[b, 0] - vertices[a, 0])
+        along_x, along_y = np.int64(0), np.int64(0)
+        # Two windows, since one of an odd number of cracks would call a 45° line level and upright by turns.
+        for shift in range(2):
+            a, b = i - DIRECTION_REACH + shift, i + DIRECTION_REACH + shift
+            a, b = (a % n, b % n) if closed else (max(0, a), min(n, b))
+            along_x += abs(vertices[b, 1] - vertices[a, 1])
+            along_y += abs(vertices[b, 0] - vertices[a, 0])
         level = vertices[i, 0] == vertices[i + 1, 0]
         if closed and n <= 2 * DIRECTION_REACH + 1:
             along_x, along_y = 1, 1

@@ -1,0 +1,207 @@
+"""Cut lines: watertight on anything, exact on drawings of known geometry."""
+
+from __future__ import annotations
+
+import dataclasses
+import io
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
+from PIL import Image
+from shapely.geometry import Polygon
+
+from bisectum.core.course import CourseSettings, Source, run_course
+from bisectum.core.errors import BrokenStructure, Cancelled
+from bisectum.core.geom.bezier import bounds, flatten, lengths, line_segments, points_at, signed_area
+from bisectum.core.geom.ellipse import Ellipse, fit_ellipse
+from bisectum.core.model.artwork import Ring
+from tests.support.asserts import assert_watertight, distances, map_of_labels, trace
+from tests.support.drawings import INK, circle, painted, star, turned_square
+from tests.support.zoo import ZOO
+
+CLOSE = {"lines": {"closeness_mm": 0.05}}
+
+
+@pytest.mark.parametrize("name", ZOO)
+def test_the_zoo_is_watertight(name: str) -> None:
+    assert_watertight(map_of_labels(ZOO[name]))
+
+
+@settings(max_examples=40, deadline=None)
+@given(arrays(np.uint8, st.tuples(st.integers(1, 16), st.integers(1, 16)), elements=st.integers(0, 4)),
+       st.sampled_from([0.01, 0.3, 2.0]))
+def test_any_labels_are_watertight(labels: np.ndarray, closeness: float) -> None:
+    assert_watertight(map_of_labels(labels, closeness))
+
+
+def test_noise_everywhere_is_watertight() -> None:
+    labels = np.random.default_rng(3).integers(0, 6, (120, 120)).astype(np.uint8)
+    planar = map_of_labels(labels)
+    assert_watertight(planar)
+    assert len(planar.face_labels) > 3000
+
+
+def test_faces_are_a_coverage() -> None:
+    """shapely.coverage_is_valid on the flattened faces of a drawing where three colours meet."""
+    shapes = [(turned_square(60, 60, 80, 20), INK), (circle(80, 70, 30), (200, 60, 40)), (circle(45, 45, 22), (240, 200, 60))]
+    planar = trace(painted(shapes, 130, 120)).planar_map
+    assert_watertight(planar)
+    rings: dict[int, list[np.ndarray]] = {}
+    for face, loop in planar.loops():
+        if face >= 0:
+            path = [planar.chain(half >> 1) for half in loop]
+            flat = [flatten(chain, 0.01)[:: 1] for chain in path]
+            runs = [np.concatenate([f, c[-1:, 3]]) for f, c in zip(flat, path, strict=True)]
+            points = np.concatenate([run if not half & 1 else run[::-1] for run, half in zip(runs, loop, strict=True)])
+            rings.setdefault(face, []).append(points)
+    faces = [Polygon(max(own, key=lambda r: Polygon(r).area), [r for r in own if r is not max(own, key=lambda q: Polygon(q).area)])
+             for own in rings.values()]
+    assert shapely.coverage_is_valid(faces)
+    assert len(shapely.get_parts(shapely.polygonize(shapely.get_parts(shapely.node(shapely.GeometryCollection(
+        [shapely.LineString(r) for own in rings.values() for r in own])))))) == len(planar.face_labels)
+
+
+def only_outline(rgba: np.ndarray, **steps: dict[str, object]) -> Ring:
+    steps = {"picture": {"measured": "picture"}, **steps}
+    artwork = trace(rgba, **steps).artwork
+    assert [len(layer.pieces) for layer in artwork.layers] == [1]
+    return artwork.layers[0].pieces[0].outline
+
+
+@pytest.mark.parametrize("radius", [20.0, 60.0, 200.0])
+def test_circles_are_round(radius: float) -> None:
+    size = int(2 * radius + 40)
+    shape = circle(size / 2 + 0.3, size / 2 - 0.2, radius)
+    ring = only_outline(painted([(shape, INK)], size, size), **CLOSE)
+    away = distances(ring.segments, shape.exterior)
+    assert len(ring.segments) == 4
+    assert away.max() <= 0.06
+    assert away.mean() <= 0.02
+    assert abs(ring.signed_area / (math.pi * radius**2) - 1) <= 0.0012
+
+
+@pytest.mark.parametrize("degrees", [0.0, 7.0, 30.0, 45.0])
+def test_squares_have_four_straight_sides(degrees: float) -> None:
+    shape = turned_square(70.3, 69.6, 80, degrees)
+    ring = only_outline(painted([(shape, INK)], 140, 140), **CLOSE)
+    assert len(ring.segments) == 4
+    assert ring.straight.all()
+    assert distances(ring.segments, shape.exterior).max() <= 0.02
+
+
+def test_a_star_keeps_its_tips() -> None:
+    shape = star(100.2, 99.7, 80, 34)
+    ring = only_outline(painted([(shape, INK)], 200, 200), **CLOSE)
+    assert len(ring.segments) == 10
+    assert ring.straight.all()
+    tips = shapely.points(ring.segments[:, 0])
+    assert shapely.distance(tips, shapely.MultiPoint(shape.exterior.coords[:-1])).max() <= 0.05
+
+
+def test_a_thin_ring_keeps_its_area() -> None:
+    shape = circle(60, 60, 43.0).difference(circle(60, 60, 40.0))
+    steps = {"picture": {"measured": "picture"}, "layers": {"build": "flush"}, **CLOSE}
+    piece = trace(painted([(shape, INK)], 120, 120), **steps).artwork.layers[0].pieces[0]
+    assert [len(ring.segments) for ring in piece.rings] == [4, 4]
+    assert abs(piece.area / shape.area - 1) <= 0.006
+
+
+def test_jpeg_noise_does_not_wobble() -> None:
+    shape = circle(80.3, 79.8, 60)
+    buffer = io.BytesIO()
+    Image.fromarray(painted([(shape, INK)], 160, 160)[..., :3]).save(buffer, "JPEG", quality=75)
+    ring = only_outline(np.asarray(Image.open(buffer).convert("RGBA")))
+    away = distances(ring.segments, shape.exterior)
+    assert away.max() <= 0.2
+    assert away.mean() <= 0.06
+
+
+def test_closer_lines_are_closer_and_fewer_nodes_are_fewer() -> None:
+    angle = np.linspace(0, 2 * math.pi, 900)[:-1]
+    wave = Polygon(np.stack([100 + (70 + 6 * np.sin(7 * angle)) * np.cos(angle), 100 + (70 + 6 * np.sin(7 * angle)) * np.sin(angle)], 1))
+    rgba = painted([(wave, INK)], 200, 200)
+    fine, coarse = (only_outline(rgba, lines={"closeness_mm": c}) for c in (0.03, 0.8))
+    assert distances(fine.segments, wave.exterior).max() < 0.12
+    assert distances(coarse.segments, wave.exterior).max() < 1.0
+    assert len(coarse.segments) < len(fine.segments) < 60
+
+
+def test_check_finds_the_broken_place() -> None:
+    planar = trace(painted([(turned_square(40, 40, 40, 10), INK), (circle(40, 40, 8), (220, 60, 40))], 80, 80)).planar_map
+    planar.check()
+    closed = int(np.flatnonzero((planar.ends[:, 0] < 0) & ~planar.straight[planar.first[:-1]])[0])  # the circle
+    moved = planar.segments.copy()
+    place = planar.first[closed]
+    moved[place, 1] += [90.0, 0.0]  # a handle pulled right across the other line
+    with pytest.raises(BrokenStructure) as crossing:
+        dataclasses.replace(planar, segments=moved).check()
+    assert crossing.value.details["fault"] in ("crossing", "self_crossing")
+    torn = planar.segments.copy()
+    torn[place, 0] += 0.001
+    with pytest.raises(BrokenStructure) as gap:
+        dataclasses.replace(planar, segments=torn).check()
+    assert gap.value.details["fault"] in ("gap", "loose_end")
+    assert gap.value.details["x"] == pytest.approx(torn[place, 0, 0], abs=0.01)
+    swapped = planar.sides.copy()
+    swapped[closed] = swapped[closed, ::-1]
+    with pytest.raises(BrokenStructure):
+        dataclasses.replace(planar, sides=swapped).check()
+
+
+def test_work_on_lines_can_be_stopped() -> None:
+    class Stopper:
+        told = 0
+
+        def report(self, fraction: float) -> None:
+            self.told += 1
+
+        def raise_if_cancelled(self) -> None:
+            if self.told > 9:
+                raise Cancelled("Stopped.")
+
+    rgba = np.random.default_rng(1).integers(0, 255, (200, 200, 4)).astype(np.uint8)
+    rgba[..., 3] = 255
+    settings_ = CourseSettings.model_validate({"colours": {"smallest_mm2": 0}})
+    with pytest.raises(Cancelled):
+        run_course(Source(rgba, 0.2, "noise"), settings_, {}, Stopper())
+
+
+# Pure geometry
+
+
+def test_four_arcs_stray_by_the_handbook_value() -> None:
+    """Four cubic arcs with handles of 4/3·tan(π/8) stray from the unit circle by at most 2.7 × 10⁻⁴, outwards."""
+    segments = Ellipse(0, 0, 1, 1, 0).segments(4, clockwise=True)
+    radius = np.hypot(*points_at(segments, np.linspace(0, 1, 2001)).reshape(-1, 2).T)
+    assert 2.6e-4 < radius.max() / radius.min() - 1 < 2.8e-4
+    assert radius[0] == pytest.approx(radius.min())
+    assert signed_area(segments) == pytest.approx(math.pi, rel=1e-12)
+
+
+def test_an_ellipse_is_found_from_its_points() -> None:
+    truth = Ellipse(12.0, -7.0, 80.0, 35.0, 0.6)
+    points = points_at(truth.segments(8, True), np.linspace(0, 1, 20)[:-1]).reshape(-1, 2)
+    found = fit_ellipse(points)
+    assert found is not None
+    assert (found.x, found.y, found.a, found.b) == pytest.approx((12, -7, 80, 35), abs=0.02)
+    assert fit_ellipse(np.array([[0.0, 0], [1, 0], [2, 0], [3, 0], [4, 0], [5, 0]])) is None
+
+
+@settings(max_examples=60, deadline=None)
+@given(arrays(float, (3, 4, 2), elements=st.floats(-100, 100)))
+def test_areas_lengths_and_bounds_agree_with_fine_polygons(curves: np.ndarray) -> None:
+    curves[1:, 0] = curves[:-1, 3]
+    curves[-1, 3] = curves[0, 0]
+    fine = flatten(curves, 1e-4)
+    x, y = fine.T
+    shoelace = float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2)
+    assert signed_area(curves) == pytest.approx(shoelace, abs=0.2)
+    left, top, right, bottom = bounds(curves)
+    assert (left, top, right, bottom) == pytest.approx((x.min(), y.min(), x.max(), y.max()), abs=2e-3)
+    # A quadrature of ten points is good to a few per mille where a curve does not turn back on itself.
+    assert lengths(line_segments(fine)).sum() == pytest.approx(float(np.hypot(*np.diff(fine, axis=0).T).sum()), rel=1e-9, abs=1e-9)
