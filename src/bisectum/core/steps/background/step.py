@@ -25,6 +25,7 @@ STEPS_PER_UNIT = 500.0  # of the distances from raster.flood
 AGREEING = 0.02  # OKLab: border pixels this near the surface agree with it, noise apart
 PLAIN_SHARE = 0.6  # of the border must agree
 BORDER_REACH = 0.1  # OKLab: what differs more is no part of the background, even where it lies on the border
+COLOUR_SHARE = 0.004  # of the picture within three steps of distance makes a colour, not a fringe
 SMALLEST_SPOT = 9  # pixels of undisturbed ground colour that make an enclosed spot
 
 
@@ -104,13 +105,14 @@ def _valley(distances: NDArray[np.uint8]) -> float:
     what comes next."""
     every = max(1, int(np.sqrt(distances.size / 300_000)))
     counts = np.bincount(distances[::every, ::every].ravel(), minlength=256).astype(float)
-    ground = counts[:30]
-    spread = float(np.sqrt((ground * np.arange(30) ** 2).sum() / max(1.0, ground.sum())))
     border = np.concatenate([distances[0], distances[-1], distances[:, 0], distances[:, -1]])
     pale = border[border < BORDER_REACH * STEPS_PER_UNIT]
     shown = float(np.quantile(pale, 0.98)) if len(pale) else 0.0
-    start = int(min(BORDER_REACH * STEPS_PER_UNIT, max(5.0, 3.5 * spread, shown + 2.0)))
+    start = int(min(BORDER_REACH * STEPS_PER_UNIT, max(5.0, 1.3 * shown + 2.0)))
     window = np.convolve(counts, np.ones(3) / 3, mode="same")[start : start + 35]
+    crowded = np.flatnonzero(3 * window > COLOUR_SHARE * counts.sum())  # another colour begins here
+    if len(crowded):
+        window = window[: max(1, int(crowded[0]))]
     empty = 1.5 * window.min() + 2e-4 * counts.sum()
     return (start + int(np.argmax(window <= empty))) / STEPS_PER_UNIT
 
@@ -139,11 +141,14 @@ def _enclosed(distances: NDArray[np.uint8], mask: NDArray[np.bool_], level: np.u
     members = regions[shut_in]
     sizes = np.bincount(members, minlength=count)
     rows, columns = np.nonzero(shut_in)
+    by_region = np.argsort(members, kind="stable")
+    starts = np.cumsum(sizes) - sizes
     spots = []
     for number in np.argsort(-sizes, kind="stable")[:200]:
         if sizes[number] < SMALLEST_SPOT:
             break
-        place = np.flatnonzero(members == number)
-        middle = place[len(place) // 2]
-        spots.append(EnclosedSpot(int(columns[middle]), int(rows[middle]), int(sizes[number])))
+        own = by_region[starts[number] : starts[number] + sizes[number]]
+        y = rows[own[len(own) // 2]]
+        across = columns[own[rows[own] == y]]
+        spots.append(EnclosedSpot(int(across[len(across) // 2]), int(y), int(sizes[number])))
     return tuple(spots)

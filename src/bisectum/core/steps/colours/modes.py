@@ -16,11 +16,15 @@ BANDWIDTH = 0.035  # OKLab
 AT_MODE = 0.015  # OKLab
 FEWEST_THIN_PX = 24.0
 ON_MIX = 14.0  # levels
-FEWEST_PX, SMALLEST_SHARE = 12.0, 0.0002  # a mode holds at least this many flat pixels, and this part of them
+FEWEST_PX = 12.0  # flat pixels that make a mode
+FEWEST_CLEAN_PX = 5.0  # where there is no noise to mistake for one
+SMALLEST_SHARE = 0.0002  # of all flat pixels
 
 
-def find_modes(colours: NDArray[np.float64], counts: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """colours : (B, 3) coded 0..255, counts : (B,). Returns modes : (M, 3) coded and weights : (M,), heaviest first."""
+def find_modes(
+    colours: NDArray[np.float64], counts: NDArray[np.float64], fewest_px: float = FEWEST_PX
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """colours : (B, 3) coded 0..255, counts : (B,). fewest_px: that make a mode. Returns modes : (M, 3) coded and weights : (M,), heaviest first."""
     lab = oklab(colours)
     owner = np.full(len(lab), -1)
     centres: list[NDArray[np.float64]] = []
@@ -39,7 +43,7 @@ def find_modes(colours: NDArray[np.float64], counts: NDArray[np.float64]) -> tup
         if owner[start] < 0:
             owner[start] = number
     weights = np.bincount(owner, weights=counts, minlength=len(centres))
-    keep = weights >= max(FEWEST_PX, SMALLEST_SHARE * counts.sum())
+    keep = weights >= max(fewest_px, SMALLEST_SHARE * counts.sum())
     modes = np.array([_peak(colours, counts, owner == number) for number in range(len(centres))]).reshape(-1, 3)
     modes, weights = modes[keep], weights[keep]
     heavy = np.argsort(-weights, kind="stable")

@@ -20,8 +20,15 @@ from bisectum.core.raster.cracks import classify_vertices, label_regions
 from bisectum.core.raster.resample import premultiplied, reduce_to
 from bisectum.core.raster.smooth import smooth_keeping_edges
 from bisectum.core.steps.colours.assign import assign_by_mixes
-from bisectum.core.steps.colours.flat_pixels import FlatColours, flat_colours, ridge_colours
-from bisectum.core.steps.colours.modes import concentration, find_modes, reduce_modes, thin_modes
+from bisectum.core.steps.colours.flat_pixels import CLEAN, FlatColours, flat_colours, ridge_colours
+from bisectum.core.steps.colours.modes import (
+    FEWEST_CLEAN_PX,
+    FEWEST_PX,
+    concentration,
+    find_modes,
+    reduce_modes,
+    thin_modes,
+)
 from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
 
@@ -47,7 +54,7 @@ def separate_colours(
                             "keep the background.", code="nothing_left")
     flat = flat_colours(picture.rgba, ground.mask)
     progress.report(0.1)
-    modes, weights = find_modes(flat.colours, flat.counts)
+    modes, weights = find_modes(flat.colours, flat.counts, FEWEST_CLEAN_PX if flat.alike == CLEAN else FEWEST_PX)
     method = _method(flat, modes, settings)
     if method == "tones":
         return _separate_tones(picture, ground, settings, progress)
