@@ -11,7 +11,6 @@ from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
 
-import click
 import typer
 from pydantic import ValidationError
 
@@ -132,6 +131,10 @@ def main() -> None:
         sys.exit(ended.exit_code)
     except typer.Abort:
         sys.exit(130)
-    except click.ClickException as error:
-        typer.echo(error.format_message().rstrip(".") + ". Add --help for what can be asked for.", err=True)
+    except Exception as error:
+        # Wrong options; the class that says so is private to the library, its method is not.
+        said = getattr(error, "format_message", None)
+        if said is None:
+            raise
+        typer.echo(said().rstrip(".") + ". Add --help for what can be asked for.", err=True)
         sys.exit(2)

@@ -44,6 +44,7 @@ class Bench:
     def __init__(self, jobs: Jobs, blobs: Blobs, lanes: dict[str, Lane], progress: ProgressBoard) -> None:
         self._jobs, self._blobs, self._lanes, self.progress = jobs, blobs, lanes, progress
         self._shown = Recent(24)
+        self._under_way: dict[str, Future[Shown]] = {}
         self._pictures = Recent(6)
         self._lock = threading.Lock()
         for lane in lanes.values():
@@ -148,11 +149,17 @@ class Bench:
             self._lanes[FULL].stop(_group(job.id))
             answer.set_result(there)
             return answer
+        with self._lock:
+            if key in self._under_way:
+                return self._under_way[key]
+            self._under_way[key] = answer
         board = self.progress.begin(job.id)
         future = self._lanes[FULL].order(_group(job.id), compute.run, self._blobs.path(item.source), item.course, False,
                                          on_step=board.step)
 
         def settle(done: Future[Outcome]) -> None:
+            with self._lock:
+                self._under_way.pop(key, None)
             try:
                 shown = self._keep(key, False, done.result())
                 self._jobs.set_thumbnail(job.id, self._blobs.put(shown.outcome.images["thumbnail"]))
@@ -160,8 +167,7 @@ class Bench:
                 answer.set_result(shown)
             except BisectumError as error:
                 board.fail(error.code)
-                if not answer.done():
-                    answer.set_exception(error)
+                answer.set_exception(error)
 
         future.add_done_callback(settle)
         return answer

@@ -22,6 +22,7 @@ from bisectum.core.units import DEFAULT_DPI, MM_PER_INCH
 MOST_BYTES = 64 * 1024 * 1024
 MOST_PIXELS = 100_000_000
 FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF")
+SIGNATURES = (b"\x89PNG\r\n", b"\xff\xd8\xff", b"GIF8", b"II*\0", b"MM\0*")
 LOWEST_DPI, HIGHEST_DPI = 10.0, 5000.0
 
 
@@ -47,8 +48,7 @@ def decode(data: bytes) -> tuple[Source, PictureInfo]:
             upright = ImageOps.exif_transpose(image)
             rgba = _rgba(upright if upright is not None else image)
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError, OverflowError) as error:
-        raise PictureError("This picture is damaged or cut off, so it cannot be read. Save or download it again, then bring "
-                           "it in.", code="picture_damaged") from error
+        raise _damaged() from error
     _refuse_blank(rgba)
     info = PictureInfo(info.format, rgba.shape[1], rgba.shape[0], info.dpi, info.frames)
     return Source(rgba, MM_PER_INCH / (info.dpi or DEFAULT_DPI), hashlib.sha256(data).hexdigest()), info
@@ -80,6 +80,8 @@ def _opened(data: bytes) -> tuple[Image.Image, PictureInfo]:
     except Image.DecompressionBombError as error:
         raise _too_large(0, 0) from error
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, EOFError, OverflowError) as error:
+        if data.startswith(SIGNATURES):
+            raise _damaged() from error
         raise PictureError("This is no picture that can be read here. Bring a PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF file.",
                            code="picture_unknown") from error
     width, height = image.size
@@ -87,6 +89,11 @@ def _opened(data: bytes) -> tuple[Image.Image, PictureInfo]:
         raise _too_large(width, height)
     dpi = _dpi(image)
     return image, PictureInfo(image.format or "", width, height, dpi, int(getattr(image, "n_frames", 1)))
+
+
+def _damaged() -> PictureError:
+    return PictureError("This picture is damaged or cut off, so it cannot be read. Save or download it again, then bring it in.",
+                        code="picture_damaged")
 
 
 def _too_large(width: int, height: int) -> PictureError:

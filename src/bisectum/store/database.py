@@ -21,6 +21,7 @@ class Database:
         path.parent.mkdir(parents=True, exist_ok=True)
         self.engine = _engine(path)
         self._writing = threading.Lock()
+        self.engine.connect().close()  # the first connection turns WAL on, for good
         _migrate(path)
 
     @contextmanager

@@ -1,0 +1,66 @@
+"""The command line, as a process of its own."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from bisectum.core.formats.svg.read import read_svg
+
+PROGRAM = Path(sys.executable).with_name("bisectum")
+
+
+def run(*arguments: object) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([PROGRAM, *map(str, arguments)], capture_output=True, text=True, timeout=60)
+
+
+def test_a_picture_becomes_a_file_and_a_report(tmp_path: Path, pictures: Path) -> None:
+    out, report = tmp_path / "out.svg", tmp_path / "report.json"
+    done = run("trace", pictures / "lighthouse.png", "-o", out, "--width", "4in", "--build", "flush", "--report", report)
+    assert (done.returncode, done.stderr) == (0, "")
+    told, drawing = json.loads(report.read_text()), read_svg(out.read_text())
+    assert drawing.width_mm == pytest.approx(101.6)
+    assert told["pieces"] == sum(len(layer.areas) for layer in drawing.layers)
+    assert told["nodes"] == sum(layer.nodes for layer in drawing.layers)
+    assert [layer["colour"] for layer in told["layers"]] == [layer.fill for layer in drawing.layers]
+    assert {"#2f5d7c", "#f4ead6", "#c8452f", "#26323d", "#f2c14e"} <= {entry["colour"] for entry in told["palette"]}
+    assert sum(entry["share"] for entry in told["palette"]) == pytest.approx(1, abs=1e-3)
+    assert {"decode", "background", "colours", "lines", "layers", "write", "read_back"} <= set(told["seconds"])
+    again = tmp_path / "again.svg"
+    run("trace", pictures / "lighthouse.png", "-o", again, "--width", "101.6mm", "--build", "flush")
+    assert again.read_bytes() == out.read_bytes()
+
+
+def test_files_from_one_picture_lie_in_register(tmp_path: Path, pictures: Path) -> None:
+    for number, colours in enumerate(("auto", "2")):
+        assert run("trace", pictures / "lighthouse.png", "-o", tmp_path / f"{number}.svg", "--page", "picture", "--colours", colours,
+                   "--width", "120mm").returncode == 0
+    one, other = (read_svg((tmp_path / f"{number}.svg").read_text()) for number in range(2))
+    assert (one.width_mm, one.height_mm) == (other.width_mm, other.height_mm) == (120, pytest.approx(120 * 887 / 600, abs=1e-3))
+    assert len(other.layers) == 2
+
+
+@pytest.mark.parametrize(("arguments", "words"), [
+    (["trace", "nowhere.png", "-o", "out.svg"], "no file"),
+    (["trace", __file__, "-o", "out.svg"], "no picture"),
+    (["trace", "LIGHT", "-o", "out.svg", "--width", "wide"], "no size"),
+    (["trace", "LIGHT", "-o", "out.svg", "--width", "9000mm"], "width_mm"),
+    (["trace", "LIGHT", "-o", "out.svg", "--colours", "many"], "number of colours"),
+    (["trace", "LIGHT", "-o", "out.svg", "--colours", "99"], "colours.count"),
+    (["trace", "LIGHT", "-o", "out.svg", "--background", "white"], "#ffffff"),
+    (["trace", "LIGHT", "-o", "nowhere/out.svg"], "cannot be written"),
+    (["trace", "LIGHT", "-o", "out.svg", "--build", "sideways"], "sideways"),
+    (["trace", "LIGHT"], "--out"),
+    (["trace", "LIGHT", "-o", "out.svg", "--smallest", "400mm2", "--width", "6mm"], "smallest piece"),
+])
+def test_what_does_not_work_is_one_sentence_and_exit_2(tmp_path: Path, pictures: Path, arguments: list[str], words: str) -> None:
+    arguments = [str(pictures / "lighthouse.png") if a == "LIGHT" else str(tmp_path / a) if a.endswith(".svg") else a for a in arguments]
+    done = run(*arguments)
+    assert done.returncode == 2
+    assert done.stdout == ""
+    assert words in done.stderr and done.stderr.count("\n") == 1
+    assert not list(tmp_path.iterdir())

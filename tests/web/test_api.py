@@ -1,0 +1,139 @@
+"""The API with everything behind it: jobs, changes, previews, export, refusals."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from fastapi.testclient import TestClient
+
+from bisectum.core.formats.svg.read import read_svg
+from bisectum.services.bench import Bench
+
+
+def bring(client: TestClient, data: bytes, name: str = "badge.png") -> dict:
+    answer = client.post("/api/jobs", files={"picture": (name, data)})
+    assert answer.status_code == 201, answer.text
+    return answer.json()
+
+
+def change(client: TestClient, job: dict, step: str, **settings: object) -> dict:
+    answer = client.put(f"/api/jobs/{job['id']}/steps/{step}", json={"revision": job["revision"], "settings": settings})
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def test_from_a_picture_to_a_file(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge, "harbour_badge-2.png")
+    assert job["document"]["name"] == "harbour badge 2"
+    result = client.get(f"/api/jobs/{job['id']}/result").json()
+    assert [layer["colour"] for layer in result["layers"]] == ["#1e3c78", "#c83c28", "#ffffff"]
+    assert result["facts"]["background"]["kind"] == "plain"
+    assert {"key", "width_mm", "picture_x_mm"} <= set(result)
+    for image in ("background", "colours"):
+        assert client.get(f"/api/results/{result['key']}/images/{image}").content.startswith(b"\x89PNG")
+    assert client.get(f"/api/jobs/{job['id']}/picture").content.startswith(b"\x89PNG")
+    assert client.get(f"/api/jobs/{job['id']}/thumbnail").content.startswith(b"\x89PNG")
+    bars = client.get(f"/api/results/{result['key']}/edge", params={"axis": "x", "at": result["width_mm"] / 2}).json()
+    assert max(bar["below"] for bar in bars) == 2
+    wide = change(client, job, "picture", width_mm=70)
+    answer = client.get(f"/api/jobs/{wide['id']}/export.svg")
+    assert "harbour-badge-2.svg" in answer.headers["content-disposition"]
+    assert read_svg(answer.text).width_mm == 70
+    assert len(read_svg(answer.text).layers) == 3
+
+
+def test_a_preview_changes_nothing_and_a_change_can_be_undone(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    seen = client.post(f"/api/jobs/{job['id']}/steps/layers/preview", json={"settings": {"build": "flush"}}).json()
+    assert seen["preview"] and seen["build"] == "flush"
+    assert client.get(f"/api/jobs/{job['id']}").json() == job
+    changed = change(client, job, "layers", build="flush")
+    assert changed["undo"]["values"] == {"build": "flush"}
+    assert client.get(f"/api/jobs/{job['id']}/result").json()["build"] == "flush"
+    back = client.post(f"/api/jobs/{job['id']}/undo").json()
+    assert back["document"] == job["document"] and back["redo"]["what"] == "changed_layers"
+    assert client.get(f"/api/jobs/{job['id']}/result").json()["build"] == "whole"
+    assert client.post(f"/api/jobs/{job['id']}/redo").json()["document"] == changed["document"]
+    assert [c["what"] for c in client.get(f"/api/jobs/{job['id']}/history").json()] == ["brought_in", "changed_layers"]
+
+
+def test_the_same_picture_twice_is_kept_once(client: TestClient, bench: Bench, badge: bytes) -> None:
+    one, other = bring(client, badge), bring(client, badge)
+    assert one["id"] != other["id"]
+    assert one["document"]["items"][0]["source"] == other["document"]["items"][0]["source"]
+
+
+@pytest.mark.parametrize(("data", "code"), [(b"", "picture_empty"), (b"text", "picture_unknown"), (b"\x89PNG\r\n\x1a\nxx", "picture_damaged")])
+def test_a_bad_picture_leaves_everything_as_it_was(client: TestClient, data: bytes, code: str) -> None:
+    before = client.get("/api/jobs").json()
+    answer = client.post("/api/jobs", files={"picture": ("bad.png", data)})
+    assert answer.status_code == 422
+    assert answer.json()["code"] == code
+    assert set(answer.json()) == {"code", "message", "details"}
+    assert client.get("/api/jobs").json() == before
+
+
+def test_bad_settings_leave_the_job_as_it_was(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    for step, settings in (("lines", {"closeness_mm": -1}), ("lines", {"nonsense": 1}), ("layers", {"build": "sideways"}),
+                           ("picture", {"width_mm": 1e9}), ("background", {"colour": "red"}), ("colours", {"count": 0})):
+        answer = client.put(f"/api/jobs/{job['id']}/steps/{step}", json={"revision": job["revision"], "settings": settings})
+        assert answer.status_code == 422 and answer.json()["code"] == "settings", (step, answer.text)
+    assert client.get(f"/api/jobs/{job['id']}").json() == job
+    name = client.put(f"/api/jobs/{job['id']}/name", json={"revision": job["revision"], "name": "x" * 300})
+    assert name.json()["code"] == "bad_name" and "80" in name.json()["message"]
+
+
+def test_a_change_that_leaves_nothing_says_so_and_can_be_undone(client: TestClient, badge: bytes) -> None:
+    job = change(client, bring(client, badge), "colours", smallest_mm2=400)
+    job = change(client, job, "picture", width_mm=6)
+    answer = client.get(f"/api/jobs/{job['id']}/result")
+    assert answer.status_code == 422 and answer.json()["code"] in ("all_too_small", "nothing_left")
+    client.post(f"/api/jobs/{job['id']}/undo")
+    client.post(f"/api/jobs/{job['id']}/undo")
+    assert client.get(f"/api/jobs/{job['id']}/result").status_code == 200
+
+
+def test_two_windows_do_not_overwrite_each_other(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    change(client, job, "lines", closeness_mm=0.2)
+    late = client.put(f"/api/jobs/{job['id']}/steps/lines", json={"revision": job["revision"], "settings": {"closeness_mm": 0.3}})
+    assert late.status_code == 409 and late.json()["code"] == "job_moved_on"
+
+
+def test_what_is_not_there(client: TestClient) -> None:
+    assert client.get("/api/jobs/999999").json()["code"] == "job_missing"
+    assert client.get(f"/api/jobs/{2**63 - 1}").status_code == 404
+    assert client.get(f"/api/jobs/{2**63}").status_code == 422
+    assert client.get("/api/results/nothing/edge", params={"axis": "x", "at": 3}).json()["code"] == "result_missing"
+    assert client.get("/api/results/nothing/edge", params={"axis": "x", "at": "nan"}).status_code == 422
+
+
+@pytest.mark.parametrize(("headers", "status"), [
+    ({}, 200), ({"Origin": "http://127.0.0.1:8765"}, 200), ({"Origin": "http://elsewhere.example"}, 403),
+    ({"Host": "elsewhere.example"}, 403), ({"Host": "127.0.0.1.elsewhere.example"}, 403), ({"Host": "localhost:8765"}, 200),
+    ({"Origin": "null"}, 403),
+])
+def test_only_own_pages_may_ask(client: TestClient, headers: dict[str, str], status: int) -> None:
+    assert client.get("/api/health", headers=headers).status_code == status
+
+
+def test_a_job_goes_for_good(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    assert client.delete(f"/api/jobs/{job['id']}").status_code == 204
+    assert client.get(f"/api/jobs/{job['id']}").status_code == 404
+
+
+def test_progress_is_told(bench: Bench, client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    watcher = bench.progress.watch(job["id"])
+    change(client, job, "lines", closeness_mm=0.031)
+    client.get(f"/api/jobs/{job['id']}/result")
+    news = []
+    while not news or news[-1].state == "working":
+        news.append(watcher.get(timeout=10))
+    bench.progress.leave(job["id"], watcher)
+    fractions = [one.fraction for one in news]
+    assert fractions == sorted(fractions) and news[-1].state == "done"
+    assert json.dumps([one.state for one in news[:1]]) == '["working"]'
