@@ -26,7 +26,7 @@ setup: .venv/ready build/kernels web/dist/index.html
 build/kernels: .venv/ready $(CORE)
 	@mkdir -p build
 	@find src -name '*.nbi' -delete -o -name '*.nbc' -delete
-	$(BIN)/python -c 'import bisectum.core.course'
+	$(BIN)/python -c 'import bisectum.core.course; from bisectum.core.raster.compiled import compile_all; print(compile_all(), "kernels compiled")'
 	@touch $@
 
 web/node_modules/.ready: web/package-lock.json
