@@ -30,7 +30,7 @@ build/kernels: .venv/ready $(CORE)
 	@touch $@
 
 web/node_modules/.ready: web/package-lock.json
-	@node -e 'process.exit(Number(process.versions.node.split(".")[0]) < 20)' 2>/dev/null || { echo "Node.js 20 or newer is missing; install it, then run make again."; exit 1; }
+	@node -e 'process.exit(Number(process.versions.node.split(".")[0]) < 20 ? 1 : 0)' 2>/dev/null || { echo "Node.js 20 or newer is missing; install it, then run make again."; exit 1; }
 	cd web && npm ci --no-audit --no-fund --loglevel=error
 	@touch $@
 

@@ -557,7 +557,7 @@ export interface components {
              */
             build: "whole" | "flush";
             /**
-             * Colours from the lowest up; those not named are put where they belong
+             * Colours from the lowest up; others are put where they belong
              * @default []
              */
             order: string[];

@@ -10,6 +10,10 @@ from numpy.typing import NDArray
 
 Segments = NDArray[np.float64]
 
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(10)
+_NODES, _WEIGHTS = (_NODES + 1) / 2, _WEIGHTS / 2
+_VELOCITY = 3 * np.stack([(1 - _NODES) ** 2, 2 * _NODES * (1 - _NODES), _NODES**2])
+
 
 def line_segments(points: NDArray[np.float64]) -> Segments:
     """The straight segments along points : (N, 2). Returns (N - 1, 4, 2)."""
@@ -29,16 +33,21 @@ def points_at(segments: Segments, t: NDArray[np.float64]) -> NDArray[np.float64]
     return np.einsum("kt,skd->std", weights, segments)
 
 
+def area_shares(segments: Segments) -> NDArray[np.float64]:
+    """What each segment adds to the area within the closed path it is part of; (S,).
+
+    Green's theorem for a cubic: ½∮(x dy − y dx) of the Bernstein form.
+    """
+    x, y = segments[:, :, 0], segments[:, :, 1]
+    total = np.zeros(len(segments))
+    for i, j, weight in ((0, 1, 6), (0, 2, 3), (0, 3, 1), (1, 2, 3), (1, 3, 3), (2, 3, 6)):
+        total += weight * (x[:, i] * y[:, j] - y[:, i] * x[:, j])
+    return total / 20.0
+
+
 def signed_area(segments: Segments) -> float:
     """Area within a closed path, exactly; above zero when it runs clockwise as seen (y down)."""
-    p0, p1, p2, p3 = (segments[:, k] for k in range(4))
-
-    def cross(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:
-        return a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
-
-    # Green's theorem for a cubic: ½∮(x dy − y dx) of the Bernstein form.
-    total = 6 * cross(p0, p1) + 3 * cross(p0, p2) + cross(p0, p3) + 3 * cross(p1, p2) + 3 * cross(p1, p3) + 6 * cross(p2, p3)
-    return float(total.sum() / 20.0)
+    return float(area_shares(segments).sum())
 
 
 def bounds(segments: Segments) -> tuple[float, float, float, float]:
@@ -87,9 +96,5 @@ def flatten(segments: Segments, tolerance: float) -> NDArray[np.float64]:
 
 def lengths(segments: Segments) -> NDArray[np.float64]:
     """Arc length of each segment by Gauss-Legendre quadrature of ten points."""
-    nodes, weights = np.polynomial.legendre.leggauss(10)
-    t = (nodes + 1) / 2
-    one = 1 - t
-    steps = np.diff(segments, axis=1) * 3
-    velocity = np.einsum("kt,skd->std", np.stack([one**2, 2 * t * one, t**2]), steps)
-    return np.hypot(velocity[..., 0], velocity[..., 1]) @ weights / 2
+    velocity = np.einsum("kt,skd->std", _VELOCITY, np.diff(segments, axis=1))
+    return np.hypot(velocity[..., 0], velocity[..., 1]) @ _WEIGHTS

@@ -78,7 +78,7 @@ def fit_ellipse(points: NDArray[np.float64]) -> Ellipse | None:
     cx, cy = (b * e - 2 * c * d) / determinant, (b * d - 2 * a * e) / determinant
     level = -(f + (d * cx + e * cy) / 2)
     axes, turn = np.linalg.eigh(np.array([[a, b / 2], [b / 2, c]]) / level)
-    if not (np.isfinite(axes).all() and axes[0] > 0):
+    if not (np.isfinite(axes).all() and axes[0] > 0 and np.isfinite([cx, cy]).all()):
         return None
     longer = turn[:, 0]
     angle = math.atan2(longer[1], longer[0])

@@ -16,6 +16,7 @@ from bisectum.core.raster.compiled import kernel
 ROUNDS = 5
 MOST_SAMPLES = 48  # points looked at in one trial; the accepted segment is measured at all of them
 TANGENT_REACH = 5.0
+FEWEST_ON_STRAIGHT = 6  # points
 
 
 @kernel("f8(f8[:,:], i8, i8, i8, f8[:]!, f8[:,:])")
@@ -227,8 +228,8 @@ def longest_straight(points, s, low, high, deviation, shortest, found, out):  # 
     best = shortest
     success = False
     j = low
-    for i in range(low, high - 1):
-        j = max(j, i + 2)
+    for i in range(low, high - FEWEST_ON_STRAIGHT):
+        j = max(j, i + FEWEST_ON_STRAIGHT)
         if s[high] - s[i] <= best:
             break
         while j <= high and s[j] - s[i] < best:

@@ -65,9 +65,9 @@ def _straights(points, s, deviation, runs):  # type: ignore[no-untyped-def]
         if high - low < 6 or not longest_straight(points, s, low, high, deviation, SHORTEST_STRAIGHT, found, line):
             continue
         a, b = found[0], found[1]
-        if s[a] < 4.0:
+        if low == 0 and s[a] < 4.0:
             a = 0
-        if s[last] - s[b] < 4.0:
+        if high == last and s[last] - s[b] < 4.0:
             b = last
         for i in (a, b):
             if i != 0 and i != last:

@@ -82,19 +82,24 @@ class PlanarMap:
         """
         seen = np.zeros(2 * self.chain_count, bool)
         spokes = self.spokes
-        place_of = {int(half): (j, d) for j, row in enumerate(spokes) for d, half in enumerate(row) if half >= 0}
-        for start in range(2 * self.chain_count):
-            face = self.right_face(start)
-            if seen[start] or (inside is not None and not (inside[face] and not inside[self.right_face(start ^ 1)])):
+        junction_of, spoke_of = np.empty((2, 2 * self.chain_count), np.int64)
+        where = np.argwhere(spokes >= 0)
+        leaving = spokes[where[:, 0], where[:, 1]]
+        junction_of[leaving], spoke_of[leaving] = where.T
+        right = self.sides[:, ::-1].ravel()
+        wanted = np.ones(len(right), bool) if inside is None else inside[right] & ~inside[self.sides.ravel()]
+        for start in np.flatnonzero(wanted).tolist():
+            if seen[start]:
                 continue
+            face = int(right[start])
             loop = [start]
             seen[start] = True
             half = start
             while self.ends[half >> 1, 0] >= 0:
-                junction, back = place_of[half ^ 1]
+                junction, back = junction_of[half ^ 1], spoke_of[half ^ 1]
                 for turn in (3, 2, 1, 0):
                     following = int(spokes[junction, (back + turn) % 4])
-                    if following >= 0 and (inside is None or not inside[self.right_face(following ^ 1)]):
+                    if following >= 0 and (inside is None or wanted[following]):
                         break
                 if following == start:
                     break

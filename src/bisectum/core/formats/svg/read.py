@@ -14,6 +14,10 @@ from bisectum.core.errors import InputError
 SVG = "{http://www.w3.org/2000/svg}"
 ALLOWED = {SVG + tag for tag in ("svg", "g", "path", "title", "desc", "metadata")}
 _TOKEN = re.compile(r"([MLCZ])|(-?\d*\.?\d+)")
+_T, _WEIGHTS = np.polynomial.legendre.leggauss(3)
+_T, _WEIGHTS = (_T + 1) / 2, _WEIGHTS / 2
+_VALUES = np.stack([(1 - _T) ** 3, 3 * _T * (1 - _T) ** 2, 3 * _T**2 * (1 - _T), _T**3])
+_SLOPES = 3 * np.stack([(1 - _T) ** 2, 2 * _T * (1 - _T), _T**2])
 _ARITY = {"M": 2, "L": 2, "C": 6, "Z": 0}
 
 
@@ -30,6 +34,8 @@ class ReadLayer:
 
 @dataclass(frozen=True, slots=True)
 class ReadDrawing:
+    """What is in a plain SVG: its page in mm and its layers in order."""
+
     width_mm: float
     height_mm: float
     layers: tuple[ReadLayer, ...]
@@ -108,11 +114,6 @@ def _line(start: list[float], end: list[float]) -> list[float]:
 
 def _area(ring: NDArray[np.float64]) -> float:
     """∮ x dy by Gauss-Legendre quadrature, exact for cubics: (degree 3) · (degree 2) = 5 needs three points."""
-    t, weight = np.polynomial.legendre.leggauss(3)
-    t, weight = (t + 1) / 2, weight / 2
-    p = ring[:, :, None, :]
-    one = (1 - t)[None, :, None]
-    s = t[None, :, None]
-    value = one**3 * p[:, 0] + 3 * s * one**2 * p[:, 1] + 3 * s**2 * one * p[:, 2] + s**3 * p[:, 3]
-    slope = 3 * (one**2 * (p[:, 1] - p[:, 0]) + 2 * s * one * (p[:, 2] - p[:, 1]) + s**2 * (p[:, 3] - p[:, 2]))
-    return float((value[..., 0] * slope[..., 1] * weight).sum())
+    x = ring[:, :, 0] @ _VALUES
+    slope = np.diff(ring[:, :, 1], axis=1) @ _SLOPES
+    return float((x * slope).sum(axis=0) @ _WEIGHTS)

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import ComputationError
-from bisectum.core.geom.bezier import flatten, line_segments, signed_area
+from bisectum.core.geom.bezier import area_shares, flatten, line_segments, signed_area
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.ellipse import fit_ellipse
 from bisectum.core.geom.local_fit import arc_lengths, noise_of
@@ -194,7 +194,8 @@ class _Drawing:
 
     def _of_lost_faces(self) -> set[int]:
         """Chains around faces that have shrunk to nothing, their lines falling together."""
-        area = np.array([signed_area(curves) for curves in self.curves])
+        starts = np.cumsum([0, *(len(curves) for curves in self.curves[:-1])])
+        area = np.add.reduceat(area_shares(np.concatenate(self.curves)), starts)
         faces = np.zeros(self.graph.region_count + 1)
         np.add.at(faces, self.graph.sides[:, 1], area)
         np.subtract.at(faces, self.graph.sides[:, 0], area)

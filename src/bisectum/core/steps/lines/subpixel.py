@@ -19,6 +19,7 @@ DEPTH = 4  # pixels looked at on each side
 FOREIGN = 26.0  # levels off the line between both colours: a third one is in it
 SHADE = 9.0  # levels off a label's colour from which a shade of it is taken for itself
 FARTHEST = 1.25  # px an edge may lie from its crack
+GAP = 4.0  # px without a certain place, after which the crack itself stands in
 FAINT = 14.0  # levels between two colours below which nothing can be told
 DIRECTION_REACH = 3  # cracks on each side that tell the local direction
 
@@ -184,9 +185,12 @@ def _refine_chains(  # type: ignore[no-untyped-def]
                 certain += int(sure[i])
         refined[chain] = certain >= max(3 if closed else 1, (2 * count) // 5)
         if refined[chain]:
+            last_x, last_y = found[0, 0] - GAP, found[0, 1]
             for i in range(count):
-                if sure[i]:
+                apart = (found[i, 0] - last_x) ** 2 + (found[i, 1] - last_y) ** 2
+                if sure[i] or (apart >= GAP**2 and 1 < i < count - 2):
                     points[used, 0], points[used, 1] = found[i, 0], found[i, 1]
+                    last_x, last_y = found[i, 0], found[i, 1]
                     used += 1
         else:
             for i in range(n):

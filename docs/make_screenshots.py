@@ -1,0 +1,100 @@
+"""Take the pictures of the main views, from the demo data, in Debian's Chromium.
+
+Run from the project's root: make screenshots
+"""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).resolve().parents[1]
+OUT = ROOT / "docs" / "screenshots"
+PORT = 8791
+ADDRESS = f"http://127.0.0.1:{PORT}"
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+             "--disable-component-update", "--disable-sync"]
+
+
+def ready(page: Page) -> None:
+    page.get_by_text("Cut lines are ready").wait_for(timeout=20_000)
+    page.wait_for_timeout(700)
+
+
+def shoot(page: Page, name: str) -> None:
+    page.screenshot(path=OUT / f"{name}.png")
+
+
+def step(page: Page, key: str) -> None:
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press(key)
+    page.wait_for_timeout(500)
+
+
+def open_job(page: Page, name: str) -> None:
+    page.goto(ADDRESS)
+    page.get_by_role("link", name=f"Open {name}").click()
+    ready(page)
+
+
+def walk(page: Page) -> None:
+    page.goto(ADDRESS)
+    page.get_by_role("link", name="Open Lighthouse").wait_for()
+    page.wait_for_timeout(800)
+    shoot(page, "shelf")
+    bad = Path(tempfile.mkdtemp()) / "boat.png"
+    bad.write_text("not a picture")
+    page.locator("input[type=file]").set_input_files(bad)
+    page.get_by_role("alert").wait_for()
+    shoot(page, "error")
+    open_job(page, "Lighthouse for the harbour window")
+    for key, name in (("1", "picture"), ("2", "background"), ("3", "colours"), ("5", "layers"), ("6", "export")):
+        step(page, key)
+        shoot(page, name)
+    step(page, "4")
+    page.mouse.move(555, 250)
+    for _ in range(5):
+        page.mouse.wheel(0, -300)
+    page.wait_for_timeout(600)
+    shoot(page, "lines")
+    open_job(page, "Enamel kettle for the tea tent")
+    step(page, "3")
+    shoot(page, "photo")
+    open_job(page, "Berth sign for the open day")
+    step(page, "5")
+    page.locator("section canvas").first.focus()
+    page.keyboard.press("t")
+    page.wait_for_timeout(700)
+    shoot(page, "level-seam")
+
+
+def main() -> None:
+    OUT.mkdir(exist_ok=True)
+    with tempfile.TemporaryDirectory() as data:
+        server = subprocess.Popen([Path(sys.executable).with_name("bisectum"), "serve", "--demo", "--port", str(PORT), "--data", data])
+        try:
+            for _ in range(200):
+                try:
+                    if b"Lighthouse" in urllib.request.urlopen(f"{ADDRESS}/api/jobs").read():
+                        break
+                except OSError:
+                    pass
+                time.sleep(0.1)
+            time.sleep(3)
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+                walk(browser.new_page(viewport={"width": 1280, "height": 800}))
+                browser.close()
+        finally:
+            server.terminate()
+            server.wait()
+
+
+if __name__ == "__main__":
+    main()

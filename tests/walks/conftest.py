@@ -1,0 +1,71 @@
+from __future__ import annotations
+
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+CHROMIUM = "/usr/bin/chromium"
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+             "--disable-component-update", "--disable-sync"]
+
+
+class Server:
+    """Bisectum as a process of its own, which may be killed and started again on the same data."""
+
+    def __init__(self, data: Path) -> None:
+        self.data = data
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.address = f"http://127.0.0.1:{self.port}"
+        self.start()
+
+    def start(self) -> None:
+        program = Path(sys.executable).with_name("bisectum")
+        self.process = subprocess.Popen([program, "serve", "--port", str(self.port), "--data", str(self.data)])
+        for _ in range(300):
+            try:
+                with urllib.request.urlopen(f"{self.address}/api/health"):
+                    return
+            except OSError:
+                time.sleep(0.1)
+        raise RuntimeError("Bisectum did not start")
+
+    def kill(self) -> None:
+        self.process.kill()
+        self.process.wait()
+
+
+@pytest.fixture(scope="module")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    server = Server(tmp_path_factory.mktemp("walk"))
+    yield server
+    server.process.terminate()
+    server.process.wait()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture()
+def page(browser: Browser, server: Server) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    page = context.new_page()
+    troubles: list[str] = []
+    page.on("pageerror", lambda error: troubles.append(str(error)))
+    page.goto(server.address)
+    yield page
+    context.close()
+    assert troubles == []

@@ -1,0 +1,175 @@
+"""Walks through the real interface in a real browser, from the empty shelf to the file."""
+
+from __future__ import annotations
+
+import re
+import statistics
+import time
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from bisectum.core.formats.svg.read import read_svg
+from tests.walks.conftest import Server
+
+
+def bring(page: Page, path: Path) -> None:
+    page.locator("input[type=file]").set_input_files(path)
+
+
+def wait_ready(page: Page) -> None:
+    expect(page.get_by_text("Cut lines are ready")).to_be_visible(timeout=15_000)
+
+
+def step(page: Page, name: str) -> None:
+    page.get_by_role("navigation").get_by_role("button", name=re.compile(f"^{name}")).click()
+    expect(page.get_by_role("heading", name=name, level=2)).to_be_visible()
+
+
+def set_number(page: Page, label: str, value: str) -> None:
+    field = page.get_by_label(label, exact=True).and_(page.locator("input[role=spinbutton]"))
+    field.fill(value)
+    field.press("Enter")
+
+
+def test_from_the_empty_shelf_to_the_file(page: Page, server: Server, pictures: Path, tmp_path: Path) -> None:
+    expect(page.get_by_role("heading", name="Drop a picture here")).to_be_visible()
+    expect(page.get_by_text("Nothing on it yet")).to_be_visible()
+
+    # A bad file: one sentence, and the shelf as it was.
+    bad = tmp_path / "boat.png"
+    bad.write_text("not a picture")
+    bring(page, bad)
+    expect(page.get_by_role("alert")).to_contain_text("no picture that can be read")
+    expect(page.get_by_text("Nothing on it yet")).to_be_visible()
+
+    began = time.monotonic()
+    bring(page, pictures / "lighthouse.png")
+    wait_ready(page)
+    assert time.monotonic() - began < 10
+    expect(page.get_by_text("6 found.")).to_be_visible()
+
+    # Colours by number, seen at once; undo takes them back.
+    set_number(page, "How many", "4")
+    expect(page.get_by_text("4 found.")).to_be_visible()
+    page.get_by_role("button", name="Undo: Number of colours").click()
+    expect(page.get_by_text("6 found.")).to_be_visible()
+    page.keyboard.press("Control+Shift+z")
+    expect(page.get_by_text("4 found.")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("6 found.")).to_be_visible()
+
+    # Background, lines, layers.
+    step(page, "Background")
+    set_number(page, "Reach", "3.0")
+    wait_ready(page)
+    step(page, "Lines")
+    before = page.get_by_text(re.compile(r"^\s*\d+ nodes on")).inner_text()
+    set_number(page, "Closeness", "0.5")
+    expect(page.get_by_text(before)).to_be_hidden()
+    step(page, "Layers")
+    page.get_by_role("button", name="Flush").click()
+    expect(page.get_by_text("edge to edge", exact=False).first).to_be_visible()
+    wait_ready(page)
+    page.get_by_label("Name of Blue").fill("Harbour water")
+    page.get_by_label("Name of Blue").press("Enter")
+    expect(page.get_by_label("Name of Harbour water")).to_be_visible()
+    page.get_by_role("button", name="Move Harbour water down").click()
+    expect(page.get_by_role("button", name="Move Harbour water up")).to_be_enabled()
+
+    # The finished size, in inches.
+    page.get_by_role("button", name=re.compile("Finished size")).click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("button", name="in", exact=True).click()
+    dialog.get_by_role("spinbutton", name="Width").fill("5")
+    dialog.get_by_role("spinbutton", name="Width").press("Enter")
+    dialog.get_by_role("button", name="Done").click()
+    expect(page.get_by_role("button", name=re.compile(r"Finished size 5\.00 ×"))).to_be_visible()
+
+    # A reload in the middle, and a server that is killed: everything as it was.
+    page.reload()
+    wait_ready(page)
+    server.kill()
+    server.start()
+    page.reload()
+    wait_ready(page)
+    step(page, "Layers")
+    expect(page.get_by_label("Name of Harbour water")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile(r"Finished size 5\.00 ×"))).to_be_visible()
+
+    page.get_by_role("button", name="Export", exact=True).click()
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Download SVG").click()
+    drawing = read_svg(Path(download.value.path()).read_text())
+    assert download.value.suggested_filename == "lighthouse.svg"
+    assert abs(drawing.width_mm - 127) < 1e-3
+    assert "Harbour water" in [layer.title for layer in drawing.layers]
+    assert len(drawing.layers) == 6
+    expect(page.get_by_text("read back and compared")).to_be_visible()
+
+    page.get_by_role("link", name="Back to the shelf").click()
+    expect(page.get_by_role("link", name="Open lighthouse")).to_be_visible()
+
+
+def test_seam_zoom_and_edge_view_by_keyboard(page: Page, pictures: Path) -> None:
+    bring(page, pictures / "berth-sign.png")
+    wait_ready(page)
+    bars = page.locator("figure svg rect")
+    expect(bars.nth(2)).to_be_attached()
+    seam = page.get_by_role("slider", name="Seam")
+    seam.focus()
+    for _ in range(9):
+        page.keyboard.press("Shift+ArrowLeft")
+    expect(seam).to_have_attribute("aria-valuenow", "5")
+    expect(page.get_by_text("Nothing is cut here.")).to_be_visible()
+    for _ in range(9):
+        page.keyboard.press("Shift+ArrowRight")
+    expect(page.get_by_text(re.compile(r"Dark blue.*films? thick here"))).to_be_visible()
+    stage = page.locator("section canvas").first
+    stage.focus()
+    page.keyboard.press("+")
+    expect(page.get_by_text("125 %")).to_be_visible()
+    page.keyboard.press("t")
+    expect(seam).to_have_attribute("aria-orientation", "vertical")
+    page.keyboard.press("0")
+    expect(page.get_by_text("100 %")).to_be_visible()
+    page.keyboard.press("4")
+    expect(page.get_by_role("heading", name="Lines", level=2)).to_be_visible()
+
+
+def test_a_preview_follows_the_hand(page: Page, pictures: Path) -> None:
+    bring(page, pictures / "lighthouse.png")
+    wait_ready(page)
+    step(page, "Lines")
+    handle = page.locator(".slider .p-slider-handle").first
+    box = handle.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 6, box["y"] + 10)
+    page.mouse.down()
+    times = []
+    for move in range(1, 9):
+        began = time.monotonic()
+        with page.expect_response(re.compile("preview"), timeout=5000) as answer:
+            page.mouse.move(box["x"] + 6 + 9 * move, box["y"] + 10)
+        if answer.value.status == 200:
+            times.append(time.monotonic() - began)
+    expect(page.get_by_text("Preview", exact=True)).to_be_visible()
+    page.mouse.up()
+    wait_ready(page)
+    expect(page.get_by_role("button", name="Undo: Closeness of the lines")).to_be_enabled()
+    assert times and statistics.median(times) < 2.0  # a hang would show; speed itself is shown in bench/
+
+
+def test_taking_a_job_off_the_shelf_is_asked_first(page: Page, pictures: Path) -> None:
+    bring(page, pictures / "berth-sign.png")
+    wait_ready(page)
+    page.get_by_role("link", name="Back to the shelf").click()
+    cards = page.get_by_role("link", name=re.compile("^Open "))
+    expect(cards.first).to_be_visible()
+    count = cards.count()
+    page.get_by_role("button", name="Take berth sign off the shelf").first.click()
+    page.get_by_role("dialog").get_by_role("button", name="Cancel").click()
+    expect(cards).to_have_count(count)
+    page.get_by_role("button", name="Take berth sign off the shelf").first.click()
+    page.get_by_role("dialog").get_by_role("button", name="Take it off").click()
+    expect(cards).to_have_count(count - 1)

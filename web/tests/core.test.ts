@@ -1,0 +1,93 @@
+import { describe, expect, it } from "vitest";
+
+import { contrast, hairline, luminance } from "@/core/colour";
+import { Latest } from "@/core/latest";
+import { pathNodes } from "@/core/pathNodes";
+import { formatPercent, formatSize, fromUnit, toUnit } from "@/core/units";
+import { fit, GREATEST_ZOOM, pan, toPage, zoomAt } from "@/core/viewport";
+
+const page = { x: 0, y: 0, width: 120, height: 180 };
+const stage = { width: 700, height: 714 };
+
+describe("viewport", () => {
+  it("fits a page inside the stage, in the middle", () => {
+    const view = fit(page, stage);
+    expect(view.y).toBeCloseTo(44);
+    expect(view.x + (view.scale * 120) / 2).toBeCloseTo(350);
+  });
+
+  it("keeps the point under the hand when zooming, up to 64 times", () => {
+    const start = fit(page, stage);
+    const at = { x: 410, y: 222 };
+    const before = toPage(start, at);
+    let view = start;
+    for (let i = 0; i < 60; i++) view = zoomAt(view, 1.25, at, start.scale);
+    expect(view.scale).toBeCloseTo(start.scale * GREATEST_ZOOM);
+    expect(toPage(view, at).x).toBeCloseTo(before.x, 6);
+    expect(toPage(view, at).y).toBeCloseTo(before.y, 6);
+    for (let i = 0; i < 90; i++) view = zoomAt(view, 0.8, at, start.scale);
+    expect(view.scale).toBeCloseTo(start.scale / 4);
+  });
+
+  it("moves by stage pixels", () => {
+    const view = pan({ scale: 2, x: 10, y: 20 }, 6, -4);
+    expect(toPage(view, { x: 16, y: 16 })).toEqual({ x: 0, y: 0 });
+  });
+});
+
+describe("units", () => {
+  it("goes from mm to inches and back", () => {
+    expect(toUnit(25.4, "in")).toBe(1);
+    expect(fromUnit(toUnit(142, "in"), "in")).toBeCloseTo(142, 10);
+    expect(formatSize(142, 205.88, "mm")).toBe("142.0 × 205.9 mm");
+    expect(formatSize(254, 127, "in")).toBe("10.00 × 5.00 in");
+    expect([formatPercent(0.294), formatPercent(0.0021)]).toEqual(["29 %", "0.2 %"]);
+  });
+});
+
+describe("path nodes", () => {
+  it("are the ends of every command", () => {
+    const { places } = pathNodes("M1,2L3.5,-4C0,0 1,1 .25,6ZM9,9L8,8Z");
+    expect([...places]).toEqual([1, 2, 3.5, -4, 0.25, 6, 9, 9, 8, 8]);
+  });
+});
+
+describe("colour", () => {
+  it("has the luminance and contrast of WCAG 2.2", () => {
+    expect(luminance("#ffffff")).toBeCloseTo(1);
+    expect(contrast("#000000", "#ffffff")).toBeCloseTo(21);
+    expect(contrast("#777777", "#ffffff")).toBeCloseTo(4.48, 2);
+  });
+
+  it("darkens a hairline until it reads on paper", () => {
+    expect(contrast(hairline("#fffbe0", "#fbf8f1"), "#fbf8f1")).toBeGreaterThanOrEqual(3);
+    expect(hairline("#26323d", "#fbf8f1")).toBe("#26323d");
+  });
+});
+
+describe("latest", () => {
+  it("drops the answer of an older run and aborts it", async () => {
+    const latest = new Latest();
+    let aborted = false;
+    let finish: (value: string) => void = () => undefined;
+    const old = latest.run((signal) => {
+      signal.addEventListener("abort", () => (aborted = true));
+      return new Promise<string>((resolve) => (finish = resolve));
+    });
+    const now = latest.run(async () => "new");
+    finish("old");
+    expect(await old).toBeUndefined();
+    expect(await now).toBe("new");
+    expect(aborted).toBe(true);
+  });
+
+  it("hands errors of the newest run on, and no others", async () => {
+    const latest = new Latest();
+    await expect(latest.run(() => Promise.reject(new Error("no")))).rejects.toThrow("no");
+    let fail: (reason: Error) => void = () => undefined;
+    const old = latest.run(() => new Promise((_, reject) => (fail = reject)));
+    latest.cancel();
+    fail(new Error("late"));
+    expect(await old).toBeUndefined();
+  });
+});
