@@ -99,7 +99,8 @@ def stages(size: tuple[int, int], report: Any) -> None:
     beside = {
         "rasterio.features.shapes": timed(lambda: sum(1 for _ in rasterio.features.shapes(labels)))[0],
         "skimage find_contours, each label": timed(
-            lambda: [find_contours((labels == label).astype(float), 0.5) for label in range(1, len(rgb) + 1)])[0],
+            lambda: [find_contours((labels == label).astype(float), 0.5) for label in range(1, len(rgb) + 1)]
+        )[0],
         "Pillow quantize": timed(lambda: whole.quantize(len(modes)))[0],
     }
     began = time.perf_counter()
@@ -108,7 +109,9 @@ def stages(size: tuple[int, int], report: Any) -> None:
     report.send((rows, beside, len(planar.face_labels), len(planar.segments)))
 
 
-def show(size: tuple[int, int], rows: list[tuple[str, float, float]], beside: dict[str, float], faces: int, segments: int) -> None:
+def show(
+    size: tuple[int, int], rows: list[tuple[str, float, float]], beside: dict[str, float], faces: int, segments: int
+) -> None:
     seconds = {name: value for name, value, _ in rows}
     print(f"\n{size[0]} × {size[1]}: {size[0] * size[1] / 1e6:.0f} MP, {faces} areas, {segments} segments")
     for name, value, memory in rows:

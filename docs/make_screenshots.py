@@ -18,8 +18,15 @@ ROOT = Path(__file__).resolve().parents[1]
 OUT = ROOT / "docs" / "screenshots"
 PORT = 8791
 ADDRESS = f"http://127.0.0.1:{PORT}"
-ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-             "--disable-component-update", "--disable-sync"]
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 def ready(page: Page) -> None:
@@ -77,7 +84,9 @@ def walk(page: Page) -> None:
 def main() -> None:
     OUT.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as data:
-        server = subprocess.Popen([Path(sys.executable).with_name("bisectum"), "serve", "--demo", "--port", str(PORT), "--data", data])
+        server = subprocess.Popen(
+            [Path(sys.executable).with_name("bisectum"), "serve", "--demo", "--port", str(PORT), "--data", data]
+        )
         try:
             for _ in range(200):
                 try:

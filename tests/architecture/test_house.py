@@ -20,8 +20,11 @@ FRONT = ROOT / "web/src"
 
 def test_the_core_touches_nothing() -> None:
     for path in CORE:
-        calls = {node.func.id for node in ast.walk(ast.parse(path.read_text()))
-                 if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)}
+        calls = {
+            node.func.id
+            for node in ast.walk(ast.parse(path.read_text()))
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)
+        }
         # The one place that turns a kernel's signature into types evaluates it, with no names but types.
         allowed = {"eval"} if path.name == "compiled.py" else set()
         assert not calls & {"open", "print", "input", "eval", "exec"} - allowed, path
@@ -85,18 +88,27 @@ def test_the_api_types_are_fresh(tmp_path: Path) -> None:
     described = tmp_path / "openapi.json"
     described.write_text(json.dumps(api_description().openapi()))
     made = tmp_path / "schema.ts"
-    subprocess.run(["npx", "--no-install", "openapi-typescript", str(described), "-o", str(made)], cwd=ROOT / "web", check=True,
-                   capture_output=True)
+    subprocess.run(
+        ["npx", "--no-install", "openapi-typescript", str(described), "-o", str(made)],
+        cwd=ROOT / "web",
+        check=True,
+        capture_output=True,
+    )
     assert made.read_text() == (FRONT / "api/schema.ts").read_text(), "run make api"
 
 
 def test_packages_with_prime_in_their_name_are_mit() -> None:
-    found = [path for path in (ROOT / "web/node_modules").glob("**/package.json")
-             if "prime" in str(path.parent.relative_to(ROOT / "web/node_modules")).split("/node_modules/")[-1].split("/")[0]]
+    found = [
+        path
+        for path in (ROOT / "web/node_modules").glob("**/package.json")
+        if "prime" in str(path.parent.relative_to(ROOT / "web/node_modules")).split("/node_modules/")[-1].split("/")[0]
+    ]
     for path in found:
         about = json.loads(path.read_text())
         if "name" in about and "version" in about:
-            assert about.get("license") in ("MIT", "SEE LICENSE IN LICENSE.md") and "MIT" in licence_of(path, about), about["name"]
+            assert about.get("license") in ("MIT", "SEE LICENSE IN LICENSE.md") and "MIT" in licence_of(path, about), about[
+                "name"
+            ]
 
 
 def licence_of(path: Path, about: dict[str, str]) -> str:

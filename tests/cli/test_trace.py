@@ -37,28 +37,46 @@ def test_a_picture_becomes_a_file_and_a_report(tmp_path: Path, pictures: Path) -
 
 def test_files_from_one_picture_lie_in_register(tmp_path: Path, pictures: Path) -> None:
     for number, colours in enumerate(("auto", "2")):
-        assert run("trace", pictures / "lighthouse.png", "-o", tmp_path / f"{number}.svg", "--page", "picture", "--colours", colours,
-                   "--width", "120mm").returncode == 0
+        assert (
+            run(
+                "trace",
+                pictures / "lighthouse.png",
+                "-o",
+                tmp_path / f"{number}.svg",
+                "--page",
+                "picture",
+                "--colours",
+                colours,
+                "--width",
+                "120mm",
+            ).returncode
+            == 0
+        )
     one, other = (read_svg((tmp_path / f"{number}.svg").read_text()) for number in range(2))
     assert (one.width_mm, one.height_mm) == (other.width_mm, other.height_mm) == (120, pytest.approx(120 * 887 / 600, abs=1e-3))
     assert len(other.layers) == 2
 
 
-@pytest.mark.parametrize(("arguments", "words"), [
-    (["trace", "nowhere.png", "-o", "out.svg"], "no file"),
-    (["trace", __file__, "-o", "out.svg"], "no picture"),
-    (["trace", "LIGHT", "-o", "out.svg", "--width", "wide"], "no size"),
-    (["trace", "LIGHT", "-o", "out.svg", "--width", "9000mm"], "width_mm"),
-    (["trace", "LIGHT", "-o", "out.svg", "--colours", "many"], "number of colours"),
-    (["trace", "LIGHT", "-o", "out.svg", "--colours", "99"], "colours.count"),
-    (["trace", "LIGHT", "-o", "out.svg", "--background", "white"], "#ffffff"),
-    (["trace", "LIGHT", "-o", "nowhere/out.svg"], "cannot be written"),
-    (["trace", "LIGHT", "-o", "out.svg", "--build", "sideways"], "sideways"),
-    (["trace", "LIGHT"], "--out"),
-    (["trace", "LIGHT", "-o", "out.svg", "--smallest", "400mm2", "--width", "6mm"], "smallest piece"),
-])
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["trace", "nowhere.png", "-o", "out.svg"], "no file"),
+        (["trace", __file__, "-o", "out.svg"], "no picture"),
+        (["trace", "LIGHT", "-o", "out.svg", "--width", "wide"], "no size"),
+        (["trace", "LIGHT", "-o", "out.svg", "--width", "9000mm"], "width_mm"),
+        (["trace", "LIGHT", "-o", "out.svg", "--colours", "many"], "number of colours"),
+        (["trace", "LIGHT", "-o", "out.svg", "--colours", "99"], "colours.count"),
+        (["trace", "LIGHT", "-o", "out.svg", "--background", "white"], "#ffffff"),
+        (["trace", "LIGHT", "-o", "nowhere/out.svg"], "cannot be written"),
+        (["trace", "LIGHT", "-o", "out.svg", "--build", "sideways"], "sideways"),
+        (["trace", "LIGHT"], "--out"),
+        (["trace", "LIGHT", "-o", "out.svg", "--smallest", "400mm2", "--width", "6mm"], "smallest piece"),
+    ],
+)
 def test_what_does_not_work_is_one_sentence_and_exit_2(tmp_path: Path, pictures: Path, arguments: list[str], words: str) -> None:
-    arguments = [str(pictures / "lighthouse.png") if a == "LIGHT" else str(tmp_path / a) if a.endswith(".svg") else a for a in arguments]
+    arguments = [
+        str(pictures / "lighthouse.png") if a == "LIGHT" else str(tmp_path / a) if a.endswith(".svg") else a for a in arguments
+    ]
     done = run(*arguments)
     assert done.returncode == 2
     assert done.stdout == ""

@@ -58,7 +58,7 @@ def test_regions_are_what_sides_and_saddles_connect(labels: np.ndarray) -> None:
     joined: dict[int, int] = {}
     by_sides = np.zeros(labels.shape, int)
     for value in np.unique(labels):
-        own, found = ndimage.label(labels == value)
+        own, _found = ndimage.label(labels == value)
         by_sides[own > 0] = own[own > 0] + by_sides.max()
     def top(item: int) -> int:
         while joined.get(item, item) != item:

@@ -33,8 +33,10 @@ def test_the_zoo_is_watertight(name: str) -> None:
 
 
 @settings(max_examples=40, deadline=None)
-@given(arrays(np.uint8, st.tuples(st.integers(1, 16), st.integers(1, 16)), elements=st.integers(0, 4)),
-       st.sampled_from([0.01, 0.3, 2.0]))
+@given(
+    arrays(np.uint8, st.tuples(st.integers(1, 16), st.integers(1, 16)), elements=st.integers(0, 4)),
+    st.sampled_from([0.01, 0.3, 2.0]),
+)
 def test_any_labels_are_watertight(labels: np.ndarray, closeness: float) -> None:
     assert_watertight(map_of_labels(labels, closeness))
 
@@ -55,15 +57,24 @@ def test_faces_are_a_coverage() -> None:
     for face, loop in planar.loops():
         if face >= 0:
             path = [planar.chain(half >> 1) for half in loop]
-            flat = [flatten(chain, 0.01)[:: 1] for chain in path]
+            flat = [flatten(chain, 0.01)[::1] for chain in path]
             runs = [np.concatenate([f, c[-1:, 3]]) for f, c in zip(flat, path, strict=True)]
             points = np.concatenate([run if not half & 1 else run[::-1] for run, half in zip(runs, loop, strict=True)])
             rings.setdefault(face, []).append(points)
-    faces = [Polygon(max(own, key=lambda r: Polygon(r).area), [r for r in own if r is not max(own, key=lambda q: Polygon(q).area)])
-             for own in rings.values()]
+    faces = [
+        Polygon(max(own, key=lambda r: Polygon(r).area), [r for r in own if r is not max(own, key=lambda q: Polygon(q).area)])
+        for own in rings.values()
+    ]
     assert shapely.coverage_is_valid(faces)
-    assert len(shapely.get_parts(shapely.polygonize(shapely.get_parts(shapely.node(shapely.GeometryCollection(
-        [shapely.LineString(r) for own in rings.values() for r in own])))))) == len(planar.face_labels)
+    assert len(
+        shapely.get_parts(
+            shapely.polygonize(
+                shapely.get_parts(
+                    shapely.node(shapely.GeometryCollection([shapely.LineString(r) for own in rings.values() for r in own]))
+                )
+            )
+        )
+    ) == len(planar.face_labels)
 
 
 def only_outline(rgba: np.ndarray, **steps: dict[str, object]) -> Ring:
@@ -123,7 +134,9 @@ def test_jpeg_noise_does_not_wobble() -> None:
 
 def test_closer_lines_are_closer_and_fewer_nodes_are_fewer() -> None:
     angle = np.linspace(0, 2 * math.pi, 900)[:-1]
-    wave = Polygon(np.stack([100 + (70 + 6 * np.sin(7 * angle)) * np.cos(angle), 100 + (70 + 6 * np.sin(7 * angle)) * np.sin(angle)], 1))
+    wave = Polygon(
+        np.stack([100 + (70 + 6 * np.sin(7 * angle)) * np.cos(angle), 100 + (70 + 6 * np.sin(7 * angle)) * np.sin(angle)], 1)
+    )
     rgba = painted([(wave, INK)], 200, 200)
     fine, coarse = (only_outline(rgba, lines={"closeness_mm": c}) for c in (0.03, 0.8))
     assert distances(fine.segments, wave.exterior).max() < 0.12
@@ -204,4 +217,6 @@ def test_areas_lengths_and_bounds_agree_with_fine_polygons(curves: np.ndarray) -
     left, top, right, bottom = bounds(curves)
     assert (left, top, right, bottom) == pytest.approx((x.min(), y.min(), x.max(), y.max()), abs=2e-3)
     # A quadrature of ten points is good to a few per mille where a curve does not turn back on itself.
-    assert lengths(line_segments(fine)).sum() == pytest.approx(float(np.hypot(*np.diff(fine, axis=0).T).sum()), rel=1e-9, abs=1e-9)
+    assert lengths(line_segments(fine)).sum() == pytest.approx(
+        float(np.hypot(*np.diff(fine, axis=0).T).sum()), rel=1e-9, abs=1e-9
+    )

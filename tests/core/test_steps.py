@@ -169,7 +169,9 @@ def test_order_names_and_colours_are_the_persons() -> None:
 def test_the_width_is_exact(measured: str, width: float) -> None:
     artwork = trace(painted(HOUSE, 200, 180), picture={"width_mm": width, "measured": measured}).artwork
     assert artwork.width == pytest.approx(width, abs=1e-9)
-    across = 200 if measured == "picture" else turned_square(100, 100, 120, 5).bounds[2] - turned_square(100, 100, 120, 5).bounds[0]
+    across = (
+        200 if measured == "picture" else turned_square(100, 100, 120, 5).bounds[2] - turned_square(100, 100, 120, 5).bounds[0]
+    )
     assert artwork.picture_width == pytest.approx(width * 200 / across, rel=1e-3)
     polygons = layer_polygons(artwork.layers[0])
     assert artwork.picture_x + 100 * artwork.picture_width / 200 == pytest.approx(polygons.centroid.x, abs=0.05)

@@ -25,13 +25,16 @@ from tests.support.drawings import INK, circle, painted, turned_square
 @pytest.fixture(scope="module")
 def artwork() -> Artwork:
     ring = circle(70, 70, 50).difference(circle(70, 70, 30))
-    return trace(painted([(ring, INK), (turned_square(70, 70, 20, 12), (200, 60, 40))], 140, 140), 0.3,
-                 picture={"width_mm": 60.0}).artwork
+    return trace(
+        painted([(ring, INK), (turned_square(70, 70, 20, 12), (200, 60, 40))], 140, 140), 0.3, picture={"width_mm": 60.0}
+    ).artwork
 
 
 def test_only_what_plain_svg_allows(artwork: Artwork) -> None:
     text = write_svg(artwork, "A <tray> & \x00 lid", "Two layers")
-    assert set(re.findall(r"<(\w+)", text)) == {"xml", "svg", "title", "desc", "g", "path"} - {"xml"} | set(re.findall(r"<\?(\w+)", text)) - {"xml"}
+    assert set(re.findall(r"<(\w+)", text)) == {"xml", "svg", "title", "desc", "g", "path"} - {"xml"} | set(
+        re.findall(r"<\?(\w+)", text)
+    ) - {"xml"}
     assert "<title>A &lt;tray&gt; &amp;  lid</title>" in text
     assert f'width="60mm" height="{short_number(artwork.height)}mm" viewBox="0 0 60 {short_number(artwork.height)}"' in text
     for data in re.findall(r' d="([^"]*)"', text):
@@ -83,14 +86,20 @@ def test_what_was_written_is_compared(artwork: Artwork) -> None:
         verify_svg(text, dataclasses.replace(artwork, layers=(*artwork.layers, layer)))
 
 
-@pytest.mark.parametrize(("text", "code"), [
-    ("<svg", "svg_unreadable"),
-    ('<svg xmlns="http://www.w3.org/2000/svg"><rect/></svg>', "svg_not_plain"),
-    ('<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10mm" viewBox="0 0 10 10"/>', "svg_size"),
-    ('<svg xmlns="http://www.w3.org/2000/svg" width="10mm" height="10mm" viewBox="0 0 20 10"/>', "svg_size"),
-    ('<svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm" viewBox="0 0 9 9"><g><path d="M0,0L1,1"/></g></svg>',
-     "svg_open_path"),
-])
+@pytest.mark.parametrize(
+    ("text", "code"),
+    [
+        ("<svg", "svg_unreadable"),
+        ('<svg xmlns="http://www.w3.org/2000/svg"><rect/></svg>', "svg_not_plain"),
+        ('<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10mm" viewBox="0 0 10 10"/>', "svg_size"),
+        ('<svg xmlns="http://www.w3.org/2000/svg" width="10mm" height="10mm" viewBox="0 0 20 10"/>', "svg_size"),
+        (
+            '<svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm" viewBox="0 0 9 9">'
+            '<g><path d="M0,0L1,1"/></g></svg>',
+            "svg_open_path",
+        ),
+    ],
+)
 def test_what_is_not_plain_is_refused(text: str, code: str) -> None:
     with pytest.raises(InputError) as error:
         read_svg(text)
@@ -106,7 +115,9 @@ def test_numbers_are_short_and_near(value: float, decimals: int) -> None:
 
 
 def test_lengths_as_people_write_them() -> None:
-    assert [parse_length_mm(text) for text in ("120mm", "4.7in", "12 cm", "0,5mm", '2"')] == pytest.approx([120, 119.38, 120, 0.5, 50.8])
+    assert [parse_length_mm(text) for text in ("120mm", "4.7in", "12 cm", "0,5mm", '2"')] == pytest.approx(
+        [120, 119.38, 120, 0.5, 50.8]
+    )
     assert parse_area_mm2("1mm2") == 1 and parse_area_mm2("2 cm²") == 200
     for wrong in ("", "12", "mm", "12 px", "1mm2", "-3mm", "1e3mm"):
         with pytest.raises(SettingsError):

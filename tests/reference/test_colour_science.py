@@ -20,12 +20,15 @@ def test_srgb_by_its_standard() -> None:
     assert (np.diff(LINEAR_OF_SRGB) > 0).all()
 
 
-@pytest.mark.parametrize(("xyz", "lab"), [
-    ((0.950, 1.000, 1.089), (1.000, 0.000, 0.000)),
-    ((1.000, 0.000, 0.000), (0.450, 1.236, -0.019)),
-    ((0.000, 1.000, 0.000), (0.922, -0.671, 0.263)),
-    ((0.000, 0.000, 1.000), (0.153, -1.415, -0.449)),
-])
+@pytest.mark.parametrize(
+    ("xyz", "lab"),
+    [
+        ((0.950, 1.000, 1.089), (1.000, 0.000, 0.000)),
+        ((1.000, 0.000, 0.000), (0.450, 1.236, -0.019)),
+        ((0.000, 1.000, 0.000), (0.922, -0.671, 0.263)),
+        ((0.000, 0.000, 1.000), (0.153, -1.415, -0.449)),
+    ],
+)
 def test_oklab_by_its_authors_pairs(xyz: tuple[float, ...], lab: tuple[float, ...]) -> None:
     """B. Ottosson, "A perceptual color space for image processing", 2020: the table of test pairs, three decimals.
 
@@ -50,10 +53,20 @@ def test_colours_come_back_from_oklab() -> None:
         rgb_of("#12345")
 
 
-@pytest.mark.parametrize(("colour", "name"), [
-    ("#ffffff", "White"), ("#000000", "Black"), ("#808080", "Grey"), ("#c8452f", "Red"), ("#2f5d7c", "Blue"), ("#f2c14e", "Yellow"),
-    ("#1d3f66", "Dark blue"), ("#3a8f4d", "Green"), ("#f4ead6", "Cream"),
-])
+@pytest.mark.parametrize(
+    ("colour", "name"),
+    [
+        ("#ffffff", "White"),
+        ("#000000", "Black"),
+        ("#808080", "Grey"),
+        ("#c8452f", "Red"),
+        ("#2f5d7c", "Blue"),
+        ("#f2c14e", "Yellow"),
+        ("#1d3f66", "Dark blue"),
+        ("#3a8f4d", "Green"),
+        ("#f4ead6", "Cream"),
+    ],
+)
 def test_names_a_person_would_give(colour: str, name: str) -> None:
     """Common practice, no source."""
     assert plain_name(rgb_of(colour)) == name

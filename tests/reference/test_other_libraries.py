@@ -56,7 +56,9 @@ def test_rendered_it_is_the_label_map(result: CourseResult) -> None:
     labels = result.label_map.labels
     height, width = labels.shape
     text = write_svg(result.artwork, "t")
-    image = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=text, width=width, height=height, dpi=96)))).convert("RGBA")
+    image = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=text, width=width, height=height, dpi=96)))).convert(
+        "RGBA"
+    )
     drawn = np.asarray(image).astype(int)
     height = min(height, drawn.shape[0])  # a page of 173.9 px is drawn on whole ones
     drawn, labels = drawn[:height], labels[:height]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -75,7 +77,7 @@ def assert_fits(artwork: Artwork) -> None:
     """Whole: every layer covers all above it. Flush: layers share borders and nothing else."""
     artwork.check()
     shapes = [shapely.make_valid(layer_polygons(layer)) for layer in artwork.layers]
-    for lower, upper in zip(shapes, shapes[1:], strict=False):
+    for lower, upper in itertools.pairwise(shapes):
         slack = 0.01 * upper.length
         if artwork.build == "whole":
             assert upper.difference(lower).area <= slack

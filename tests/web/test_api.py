@@ -64,7 +64,9 @@ def test_the_same_picture_twice_is_kept_once(client: TestClient, bench: Bench, b
     assert one["document"]["items"][0]["source"] == other["document"]["items"][0]["source"]
 
 
-@pytest.mark.parametrize(("data", "code"), [(b"", "picture_empty"), (b"text", "picture_unknown"), (b"\x89PNG\r\n\x1a\nxx", "picture_damaged")])
+@pytest.mark.parametrize(
+    ("data", "code"), [(b"", "picture_empty"), (b"text", "picture_unknown"), (b"\x89PNG\r\n\x1a\nxx", "picture_damaged")]
+)
 def test_a_bad_picture_leaves_everything_as_it_was(client: TestClient, data: bytes, code: str) -> None:
     before = client.get("/api/jobs").json()
     answer = client.post("/api/jobs", files={"picture": ("bad.png", data)})
@@ -76,8 +78,14 @@ def test_a_bad_picture_leaves_everything_as_it_was(client: TestClient, data: byt
 
 def test_bad_settings_leave_the_job_as_it_was(client: TestClient, badge: bytes) -> None:
     job = bring(client, badge)
-    for step, settings in (("lines", {"closeness_mm": -1}), ("lines", {"nonsense": 1}), ("layers", {"build": "sideways"}),
-                           ("picture", {"width_mm": 1e9}), ("background", {"colour": "red"}), ("colours", {"count": 0})):
+    for step, settings in (
+        ("lines", {"closeness_mm": -1}),
+        ("lines", {"nonsense": 1}),
+        ("layers", {"build": "sideways"}),
+        ("picture", {"width_mm": 1e9}),
+        ("background", {"colour": "red"}),
+        ("colours", {"count": 0}),
+    ):
         answer = client.put(f"/api/jobs/{job['id']}/steps/{step}", json={"revision": job["revision"], "settings": settings})
         assert answer.status_code == 422 and answer.json()["code"] == "settings", (step, answer.text)
     assert client.get(f"/api/jobs/{job['id']}").json() == job
@@ -110,11 +118,18 @@ def test_what_is_not_there(client: TestClient) -> None:
     assert client.get("/api/results/nothing/edge", params={"axis": "x", "at": "nan"}).status_code == 422
 
 
-@pytest.mark.parametrize(("headers", "status"), [
-    ({}, 200), ({"Origin": "http://127.0.0.1:8765"}, 200), ({"Origin": "http://elsewhere.example"}, 403),
-    ({"Host": "elsewhere.example"}, 403), ({"Host": "127.0.0.1.elsewhere.example"}, 403), ({"Host": "localhost:8765"}, 200),
-    ({"Origin": "null"}, 403),
-])
+@pytest.mark.parametrize(
+    ("headers", "status"),
+    [
+        ({}, 200),
+        ({"Origin": "http://127.0.0.1:8765"}, 200),
+        ({"Origin": "http://elsewhere.example"}, 403),
+        ({"Host": "elsewhere.example"}, 403),
+        ({"Host": "127.0.0.1.elsewhere.example"}, 403),
+        ({"Host": "localhost:8765"}, 200),
+        ({"Origin": "null"}, 403),
+    ],
+)
 def test_only_own_pages_may_ask(client: TestClient, headers: dict[str, str], status: int) -> None:
     assert client.get("/api/health", headers=headers).status_code == status
 

@@ -1,9 +1,10 @@
 """The one way kernels are compiled: explicit signature, kept on disk, without the interpreter's lock.
 
-Signatures are spelled out so that every kernel is compiled once, when Bisectum is installed (`compile_all`), and never
-in a person's first request. A kernel is taken from the disk when it is first called; those that are only called by
-other kernels are part of these and never loaded by themselves, which halves the time of a start. They are written as Numba's, with two differences: all arrays are C-contiguous, and an array argument is
-read only unless an exclamation mark follows it: "void(u1[:,:], f8[:]!)" reads the first and writes the second.
+Signatures are spelled out so that every kernel is compiled once, when Bisectum is installed (`compile_all`), and
+never in a person's first request. A kernel is taken from the disk when it is first called; those that are only called
+by other kernels are part of these and never loaded by themselves, which shortens a start. They are written
+as Numba's, with two differences: all arrays are C-contiguous, and an array argument is read only unless an
+exclamation mark follows it: "void(u1[:,:], f8[:]!)" reads the first and writes the second.
 """
 
 from __future__ import annotations
@@ -28,7 +29,7 @@ def kernel(signature: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]
     """Compile a function with Numba for `signature`, once it is needed."""
 
     def prepared(function: Callable[..., Any]) -> Callable[..., Any]:
-        dispatcher = njit(cache=True, nogil=True, error_model="numpy")(function)
+        dispatcher: Any = njit(cache=True, nogil=True, error_model="numpy")(function)
         template_of = dispatcher.get_call_template
 
         def compile_now() -> None:

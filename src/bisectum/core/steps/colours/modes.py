@@ -24,7 +24,10 @@ SMALLEST_SHARE = 0.0002  # of all flat pixels
 def find_modes(
     colours: NDArray[np.float64], counts: NDArray[np.float64], fewest_px: float = FEWEST_PX
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """colours : (B, 3) coded 0..255, counts : (B,). fewest_px: that make a mode. Returns modes : (M, 3) coded and weights : (M,), heaviest first."""
+    """colours : (B, 3) coded 0..255, counts : (B,). fewest_px: that make a mode.
+
+    Returns modes : (M, 3) coded and weights : (M,), heaviest first.
+    """
     lab = oklab(colours)
     owner = np.full(len(lab), -1)
     centres: list[NDArray[np.float64]] = []

@@ -132,7 +132,7 @@ def _refine_chain(image, labels, surfaces, vertices, closed, points, sure):  # t
             along_y += abs(vertices[b, 0] - vertices[a, 0])
         level = vertices[i, 0] == vertices[i + 1, 0]
         if closed and n <= 2 * DIRECTION_REACH + 1:
-            along_x, along_y = 1, 1
+            along_x, along_y = np.int64(1), np.int64(1)
         if (level and along_x < along_y) or (not level and along_y <= along_x and along_x + along_y > 2):
             continue
         y0, x0 = np.int64(min(vertices[i, 0], vertices[i + 1, 0])), np.int64(min(vertices[i, 1], vertices[i + 1, 1]))
