@@ -55,7 +55,7 @@ def bounds(segments: Segments) -> tuple[float, float, float, float]:
     low, high = segments[:, (0, 3)].min(axis=(0, 1)), segments[:, (0, 3)].max(axis=(0, 1))
     p0, p1, p2, p3 = (segments[:, k] for k in range(4))
     a, b, c = -p0 + 3 * p1 - 3 * p2 + p3, 2 * (p0 - 2 * p1 + p2), p1 - p0
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         root = np.sqrt(np.maximum(b * b - 4 * a * c, 0))
         candidates = np.stack([(-b + root) / (2 * a), (-b - root) / (2 * a), -c / b], axis=-1)  # (S, 2, 3)
     candidates = np.where((candidates > 0) & (candidates < 1), candidates, 0.0)

@@ -16,10 +16,10 @@ from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.cracks import CrackGraph
 
 DEPTH = 4  # pixels looked at on each side
-FOREIGN = 26.0  # levels off the line between both colours: a third one is in it
+FOREIGN = 40.0  # levels off the line between both colours: a third one is in it
 SHADE = 9.0  # levels off a label's colour from which a shade of it is taken for itself
 FARTHEST = 1.25  # px an edge may lie from its crack
-GAP = 4.0  # px without a certain place, after which the crack itself stands in
+GAP = 9.0  # px without a certain place, after which the crack itself stands in
 FAINT = 14.0  # levels between two colours below which nothing can be told
 DIRECTION_REACH = 3  # cracks on each side that tell the local direction
 
