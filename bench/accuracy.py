@@ -1,0 +1,181 @@
+"""How near cut lines lie to the edges of drawings whose geometry is known, and with how many nodes.
+
+Drawings are painted by exact coverage (shapely clips every edge pixel); letters are the outlines of an open font. All in
+pixels. Run: make accuracy.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import shapely
+from fontTools.pens.basePen import BasePen
+from fontTools.ttLib import TTFont
+from numpy.typing import NDArray
+from PIL import Image
+from shapely import affinity
+from shapely.geometry import Polygon
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT))
+
+from bisectum.core.course import CourseResult, CourseSettings, Source, run_course  # noqa: E402
+from bisectum.core.geom.bezier import points_at  # noqa: E402
+from tests.support.drawings import INK, circle, painted, star, turned_square  # noqa: E402
+
+FONT = ROOT / "web/node_modules/@fontsource/bricolage-grotesque/files/bricolage-grotesque-latin-700-normal.woff"
+CHORDS = np.linspace(0, 1, 161)
+RED, GOLD = (200, 60, 40), (240, 200, 60)
+Spoil = Callable[[NDArray[np.uint8]], NDArray[np.uint8]]
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """shape: its true outline; nodes: how many a careful person would set; curved: whether sides bend."""
+
+    name: str
+    shape: Polygon | shapely.MultiPolygon
+    nodes: int
+    size: tuple[int, int]
+
+
+class _Outline(BasePen):
+    """Contours of a glyph as fine polygons, and the count of its own nodes."""
+
+    def __init__(self) -> None:
+        super().__init__(None)
+        self.contours: list[list[tuple[float, float]]] = []
+        self.nodes = 0
+
+    def _moveTo(self, p: tuple[float, float]) -> None:
+        self.contours.append([p])
+
+    def _lineTo(self, p: tuple[float, float]) -> None:
+        self.contours[-1].append(p)
+        self.nodes += 1
+
+    def _curveToOne(self, a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]) -> None:
+        start = np.array(self.contours[-1][-1])
+        curve = points_at(np.array([[start, a, b, c]]), np.linspace(0, 1, 61))[0, 1:]
+        self.contours[-1] += [tuple(p) for p in curve]
+        self.nodes += 1
+
+
+def letter(character: str, cap_px: float) -> Drawing:
+    font = TTFont(FONT)
+    pen = _Outline()
+    glyphs = font.getGlyphSet()
+    glyphs[font.getBestCmap()[ord(character)]].draw(pen)
+    scale = cap_px / font["OS/2"].sCapHeight
+    shape = shapely.Polygon()
+    for contour in pen.contours:
+        shape = shape.symmetric_difference(Polygon(contour).buffer(0))
+    shape = affinity.scale(shape, scale, -scale, origin=(0, 0))
+    left, top, right, bottom = shape.bounds
+    shape = affinity.translate(shape, 12.37 - left, 12.61 - top)
+    size = (math.ceil(right - left) + 26, math.ceil(bottom - top) + 26)
+    return Drawing(f"{character} {cap_px:.0f}", shape, pen.nodes, size)
+
+
+def ellipse(a: float, b: float, degrees: float) -> Drawing:
+    shape = affinity.rotate(affinity.scale(circle(0, 0, 1, 1440), a, b), degrees, origin=(0, 0))
+    return Drawing(f"ellipse {a:.0f} × {b:.0f}", affinity.translate(shape, 110.3, 109.6), 6, (220, 220))
+
+
+def drawings() -> list[Drawing]:
+    rounds = [Drawing(f"circle r {r}", circle(r + 12.3, r + 11.8, r), 4, (2 * r + 24, 2 * r + 24)) for r in (20, 60, 200)]
+    squares = [Drawing(f"square {d}°", turned_square(70.3, 69.6, 80, d), 4, (140, 140)) for d in (7, 30, 45)]
+    ring = circle(60.2, 59.7, 43).difference(circle(60.2, 59.7, 40))
+    return [
+        *rounds, ellipse(80, 35, 20), *squares, Drawing("star", star(100.2, 99.7, 80, 34), 10, (200, 200)),
+        Drawing("ring 3 px", ring, 8, (120, 120)),
+    ]
+
+
+def jpeg(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    buffer = io.BytesIO()
+    Image.fromarray(rgba[..., :3]).save(buffer, "JPEG", quality=75)
+    return np.asarray(Image.open(buffer).convert("RGBA"))
+
+
+def noisy(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    result = rgba.copy()
+    grain = np.random.default_rng(3).normal(0, 5, rgba[..., :3].shape)
+    result[..., :3] = np.clip(np.round(rgba[..., :3] + grain), 0, 255)
+    return result
+
+
+def traced(rgba: NDArray[np.uint8]) -> CourseResult:
+    settings = CourseSettings.model_validate({
+        "picture": {"measured": "picture"}, "layers": {"build": "flush"}, "lines": {"closeness_mm": 0.05},
+        "colours": {"smallest_mm2": 6.0},
+    })
+    return run_course(Source(rgba, 1.0, str(hash(rgba.tobytes()))), settings, {})
+
+
+def measure(drawing: Drawing, spoil: Spoil) -> tuple[NDArray[np.float64], float, int, int]:
+    """Distances of the ink's lines from the truth, area error, nodes, straight segments."""
+    artwork = traced(spoil(painted([(drawing.shape, INK)], *drawing.size))).artwork
+    # The ink is the layer nearest to it in colour; white enclosed by it may be another one.
+    layer = min(artwork.layers, key=lambda layer: sum(abs(a - b) for a, b in zip(layer.rgb, INK, strict=True)))
+    rings = list(layer.rings)
+    points = np.concatenate([points_at(ring.segments, CHORDS).reshape(-1, 2) for ring in rings])
+    away = shapely.distance(shapely.points(points), drawing.shape.boundary)
+    area = sum(piece.area for piece in layer.pieces)
+    straight = sum(int(ring.straight.sum()) for ring in rings)
+    return away, area / drawing.shape.area - 1, layer.node_count, straight
+
+
+def junctions() -> list[tuple[str, list[tuple[Polygon, tuple[int, int, int]]], tuple[float, float]]]:
+    """Drawings of three colours that meet at a known place."""
+    x, y = 80.37, 79.81
+    arms = [math.radians(d) for d in (-90 + 11, 30 + 11, 150 + 11)]
+    far = [(x + 300 * math.cos(a), y + 300 * math.sin(a)) for a in arms]
+    frame = circle(x, y, 60)
+    wedges = [Polygon([(x, y), far[i], far[(i + 1) % 3]]).intersection(frame) for i in range(3)]
+
+    lower = affinity.rotate(shapely.box(x - 200, y, x + 200, y + 200), 9, origin=(x, y)).intersection(frame)
+    side = affinity.rotate(shapely.box(x - 200, y - 200, x, y), 9, origin=(x, y)).intersection(frame)
+    disc = circle(x - 40 * math.cos(0.4), y - 40 * math.sin(0.4), 40)
+    outer = shapely.box(10, 10, 150, 150)
+    split = affinity.rotate(shapely.box(x - 200, y, x + 200, y + 200), math.degrees(0.4), origin=(x, y)).intersection(outer)
+
+    return [
+        ("Y", list(zip(wedges, (INK, RED, GOLD), strict=True)), (x, y)),
+        ("T, straight", [(frame, INK), (lower, RED), (side, GOLD)], (x, y)),
+        ("T, curved", [(outer, INK), (split, RED), (disc, GOLD)], (x, y)),
+    ]
+
+
+def main() -> None:
+    for title, spoil in (("clean", lambda rgba: rgba), ("JPEG 75", jpeg), ("noise σ 5", noisy)):
+        print(f"\n{title:<18}{'greatest':>9}{'99 %':>8}{'mean':>8}{'area %':>9}{'nodes':>7}{'of':>5}{'lines':>7}")
+        for drawing in drawings():
+            away, area, nodes, straight = measure(drawing, spoil)
+            print(f"{drawing.name:<18}{away.max():9.3f}{np.quantile(away, 0.99):8.3f}{away.mean():8.4f}{100 * area:9.3f}"
+                  f"{nodes:7d}{drawing.nodes:5d}{straight:7d}")
+        for cap in (40, 80, 200):
+            rows = [(measure(d, spoil), d) for d in (letter(c, cap) for c in "ABCDEGHKMNOPQRSTWXZ")]
+            away = np.concatenate([row[0] for row, _ in rows])
+            ratio = sum(row[2] for row, _ in rows) / sum(d.nodes for _, d in rows)
+            worst = max(rows, key=lambda pair: pair[0][0].max())[1].name
+            print(f"{f'capitals {cap} px':<18}{away.max():9.3f}{np.quantile(away, 0.99):8.3f}{away.mean():8.4f}"
+                  f"{'':9}{ratio:7.2f}{'':5}  worst: {worst}")
+    print()
+    for name, shapes, (x, y) in junctions():
+        places = []
+        for shift in np.linspace(0, 0.9, 7):
+            moved = [(affinity.translate(shape, shift, 0.7 * shift), colour) for shape, colour in shapes]
+            planar = traced(painted(moved, 160, 160)).planar_map
+            places.append(float(np.hypot(*(planar.junctions - [x + shift, y + 0.7 * shift]).T).min()))
+        print(f"junction {name:<14} median {np.median(places):.3f}, greatest {max(places):.3f}")
+
+
+if __name__ == "__main__":
+    main()
