@@ -7,7 +7,7 @@ import numpy as np
 from bisectum.core.geom.corners import find_corners
 from bisectum.core.geom.fit import longest_straight
 from bisectum.core.geom.local_fit import arc_lengths, tangent_at
-from bisectum.core.geom.span import fit_span, put_line
+from bisectum.core.geom.span import LONGER_BY_NOISE, SHORTEST_STRAIGHT, fit_span, put_line
 from bisectum.core.raster.compiled import kernel
 
 
@@ -56,7 +56,7 @@ def _fit_round(points, noise, refined, tolerance, out, straight, worst):  # type
     found, line = np.empty(2, np.int64), np.empty(4)
     begin = n
     tangent = np.empty(4)
-    if refined and noise < 0.12 and longest_straight(triple, s, n, 2 * n, max(0.012, 1.5 * noise), 12.0, found, line):
+    if refined and noise < 0.12 and longest_straight(triple, s, n, 2 * n, max(0.012, 1.5 * noise), SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise, found, line):
         begin = found[0]
         tangent[:] = line
     else:

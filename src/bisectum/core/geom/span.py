@@ -12,7 +12,8 @@ from bisectum.core.geom.fit import fit_curve, longest_straight
 from bisectum.core.geom.local_fit import arc_lengths, tangent_at
 from bisectum.core.raster.compiled import kernel
 
-SHORTEST_STRAIGHT = 12.0  # px
+SHORTEST_STRAIGHT = 12.0  # px, where there is no noise
+LONGER_BY_NOISE = 260.0  # px more for each px of noise
 MOST_STRAIGHTS = 64
 
 
@@ -47,8 +48,8 @@ def put_line(points, low, high, out, straight, place):  # type: ignore[no-untype
     straight[place] = True
 
 
-@kernel("i8(f8[:,:]!, f8[:], f8, i8[:,:]!)")
-def _straights(points, s, deviation, runs):  # type: ignore[no-untyped-def]
+@kernel("i8(f8[:,:]!, f8[:], f8, f8, i8[:,:]!)")
+def _straights(points, s, deviation, shortest, runs):  # type: ignore[no-untyped-def]
     """Straight stretches of a span in order. runs : (MOST_STRAIGHTS, 2) receives first and last point of each.
 
     Their end points are moved onto the line fitted to the stretch. Returns how many.
@@ -62,7 +63,7 @@ def _straights(points, s, deviation, runs):  # type: ignore[no-untyped-def]
     while waiting and count < MOST_STRAIGHTS:
         waiting -= 1
         low, high = todo[waiting, 0], todo[waiting, 1]
-        if high - low < 6 or not longest_straight(points, s, low, high, deviation, SHORTEST_STRAIGHT, found, line):
+        if high - low < 6 or not longest_straight(points, s, low, high, deviation, shortest, found, line):
             continue
         a, b = found[0], found[1]
         if low == 0 and s[a] < 4.0:
@@ -132,7 +133,7 @@ def fit_span(points, start, end, free_start, free_end, noise, refined, tolerance
         return 1
     s = arc_lengths(points)
     runs = np.empty((MOST_STRAIGHTS, 2), np.int64)
-    count = _straights(points, s, max(0.012, 1.5 * noise), runs) if refined and noise < 0.12 else 0
+    count = _straights(points, s, max(0.012, 1.5 * noise), SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise, runs) if refined and noise < 0.12 else 0
     u = np.empty(n + 2)
     spare = np.empty((n + 1, 4, 2))
     error = np.zeros(1)

@@ -17,6 +17,7 @@ WINDOW = 3
 UNSEEDED = 255  # a pixel without a seed, in the seed image
 PENALTY = 900.0  # squared levels: what a colour without seeds nearby must be better by
 PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does
+NEAR_MOST = 10  # levels; grain does not make colours less distinct
 BAND = 128  # rows between two looks at the progress
 
 
@@ -130,7 +131,7 @@ def assign_by_mixes(
     are alike. Returns (H, W) uint8.
     """
     height = ground.shape[0]
-    near = 3.0 * alike
+    near = 3.0 * min(alike, NEAR_MOST)
     seeds, labels = np.empty(ground.shape, np.uint8), np.empty(ground.shape, np.uint8)
     for half, (start, stop) in enumerate(((0.0, 0.4), (0.4, 1.0))):
         part = Part(progress, start, stop)

@@ -31,6 +31,7 @@ VERSION = 1
 BATCH = 400  # chains between two looks at the progress
 LEAST_TOLERANCE = 0.03  # px; closer than that is not in any picture
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
+EDGE_PER_UNREST = 1.2
 LEAST_FACE = 0.02  # px²
 FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
 
@@ -78,7 +79,10 @@ class _Drawing:
         self._space = np.empty((2 * longest + 16, 4, 2)), np.empty(2 * longest + 16, bool), np.empty(1)
 
     def _noise(self) -> float:
-        """Deviation of refined places, px, from the longest refined chains."""
+        """Deviation of refined places, px: from the longest refined chains, and from the unrest beside the edges.
+
+        The first sees grain; JPEG's ringing bends edges smoothly, which only the second sees.
+        """
         sizes = np.diff(self.found.first) * self.found.refined
         values, weights = [], []
         for number in np.argsort(-sizes, kind="stable")[:40]:
@@ -87,7 +91,7 @@ class _Drawing:
             own = self._points(number)
             values.append(noise_of(own, arc_lengths(own), 9))
             weights.append(int(sizes[number]))
-        return float(np.average(values, weights=weights)) if values else 0.02
+        return max(float(np.average(values, weights=weights)) if values else 0.02, EDGE_PER_UNREST * self.found.unrest)
 
     def _points(self, number: int) -> NDArray[np.float64]:
         return self.found.points[self.found.first[number] : self.found.first[number + 1]]

@@ -29,12 +29,14 @@ class ChainPoints:
     """Places on the edges, chain after chain, in pixels (x, y), pixel centres at halves.
 
     points : (P, 2) float64; first : (C + 1,) int64; refined : (C,) bool, whether the places come from anti-aliasing
-    (otherwise they are smoothed crack middles). Junctions are not among the points.
+    (otherwise they are smoothed crack middles). Junctions are not among the points. unrest: mean deviation of the
+    pixels beside edges from their pure colours, as a share of the step between both.
     """
 
     points: NDArray[np.float64]
     first: NDArray[np.int64]
     refined: NDArray[np.bool_]
+    unrest: float
 
 
 @kernel("void(u1[:,:,:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!)")
@@ -98,9 +100,26 @@ def _reach(image, labels, own, other, y, x, step_y, step_x):  # type: ignore[no-
     return total, 0.0
 
 
-@kernel("UniTuple(f8, 2)(u1[:,:,:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!, f8[:]!)")
-def _offset(image, labels, surfaces, near_y, near_x, far_y, far_x, one, other):  # type: ignore[no-untyped-def]
-    """How far the edge lies from the crack towards the far pixel, and 1 where that is certain, else 0. one, other: scratch."""
+@kernel("void(u1[:,:,:], u1[:,:], f8[:], f8[:], i8, i8, i8, i8, f8[:]!)")
+def _tally(image, labels, own, other, y, x, step_y, step_x, tally):  # type: ignore[no-untyped-def]
+    """Add how far a pixel two steps from an edge is off its pure colour, as a share of the step to the other colour."""
+    ay, ax = y + 2 * step_y, x + 2 * step_x
+    if ay < 0 or ax < 0 or ay >= labels.shape[0] or ax >= labels.shape[1] or labels[ay, ax] != labels[y, x]:
+        return
+    along, length = 0.0, 0.0
+    for c in range(4):
+        along += (image[ay, ax, c] - own[c]) * (other[c] - own[c])
+        length += (own[c] - other[c]) ** 2
+    tally[0] += min(0.3, abs(along / length))
+    tally[1] += 1.0
+
+
+@kernel("UniTuple(f8, 2)(u1[:,:,:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!, f8[:]!, f8[:]!)")
+def _offset(image, labels, surfaces, near_y, near_x, far_y, far_x, one, other, tally):  # type: ignore[no-untyped-def]
+    """How far the edge lies from the crack towards the far pixel, and 1 where that is certain, else 0. one, other: scratch.
+
+    tally : (2,) receives the sum and number of the picture's own deviations beside edges (ringing, grain).
+    """
     step_y, step_x = far_y - near_y, far_x - near_x
     _reference(image, labels, surfaces, near_y, near_x, -step_y, -step_x, one)
     _reference(image, labels, surfaces, far_y, far_x, step_y, step_x, other)
@@ -109,14 +128,16 @@ def _offset(image, labels, surfaces, near_y, near_x, far_y, far_x, one, other): 
         length += (one[c] - other[c]) ** 2
     if length <= FAINT**2:
         return 0.0, 0.0
+    _tally(image, labels, one, other, near_y, near_x, -step_y, -step_x, tally)
+    _tally(image, labels, other, one, far_y, far_x, step_y, step_x, tally)
     ahead, third = _reach(image, labels, other, one, far_y, far_x, step_y, step_x)
     behind, fourth = _reach(image, labels, one, other, near_y, near_x, -step_y, -step_x)
     offset = ahead - behind
     return offset, (1.0 if third == 0.0 and fourth == 0.0 and abs(offset) <= FARTHEST else 0.0)
 
 
-@kernel("i8(u1[:,:,:], u1[:,:], f8[:,:,:], i4[:,:], b1, f8[:,:]!, b1[:]!)")
-def _refine_chain(image, labels, surfaces, vertices, closed, points, sure):  # type: ignore[no-untyped-def]
+@kernel("i8(u1[:,:,:], u1[:,:], f8[:,:,:], i4[:,:], b1, f8[:,:]!, b1[:]!, f8[:]!)")
+def _refine_chain(image, labels, surfaces, vertices, closed, points, sure, tally):  # type: ignore[no-untyped-def]
     """Places on one chain. vertices : (n + 1, 2) y, x. Writes points (n, 2) x, y and sure (n,). Returns how many."""
     n = len(vertices) - 1
     height, width = labels.shape
@@ -145,7 +166,7 @@ def _refine_chain(image, labels, surfaces, vertices, closed, points, sure):  # t
         points[used, 0], points[used, 1] = middle_x, middle_y
         sure[used] = not inside
         if inside:
-            offset, certain = _offset(image, labels, surfaces, near_y, near_x, far_y, far_x, one, other)
+            offset, certain = _offset(image, labels, surfaces, near_y, near_x, far_y, far_x, one, other, tally)
             if certain > 0.0:
                 sure[used] = True
                 points[used, 1 if level else 0] += offset
@@ -168,9 +189,9 @@ def smooth_points(points, used, closed, passes):  # type: ignore[no-untyped-def]
             before_x, before_y = here_x, here_y
 
 
-@kernel("i8(u1[:,:,:], u1[:,:], f8[:,:,:], i4[:,:], i8[:], i4[:,:], b1, i8, i8, f8[:,:]!, i8[:]!, b1[:]!, f8[:,:]!, b1[:]!)")
+@kernel("i8(u1[:,:,:], u1[:,:], f8[:,:,:], i4[:,:], i8[:], i4[:,:], b1, i8, i8, f8[:,:]!, i8[:]!, b1[:]!, f8[:,:]!, b1[:]!, f8[:]!)")
 def _refine_chains(  # type: ignore[no-untyped-def]
-    image, labels, surfaces, vertices, first, ends, by_picture, start, stop, points, point_first, refined, found, sure
+    image, labels, surfaces, vertices, first, ends, by_picture, start, stop, points, point_first, refined, found, sure, tally
 ):
     """Chains start..stop. found, sure: scratch for one chain. Returns the next free row of points."""
     used = point_first[start]
@@ -180,7 +201,7 @@ def _refine_chains(  # type: ignore[no-untyped-def]
         n = len(own) - 1
         count, certain = 0, 0
         if by_picture:
-            count = _refine_chain(image, labels, surfaces, own, closed, found, sure)
+            count = _refine_chain(image, labels, surfaces, own, closed, found, sure, tally)
             for i in range(count):
                 certain += int(sure[i])
         refined[chain] = certain >= max(3 if closed else 1, (2 * count) // 5)
@@ -217,7 +238,7 @@ class PointFinder:
         self._points = np.empty((len(graph.vertices), 2))
         self._first = np.zeros(self._chains + 1, np.int64)
         self._refined = np.zeros(self._chains, np.bool_)
-        self._scratch = (np.empty((longest, 2)), np.empty(longest, np.bool_))
+        self._scratch = (np.empty((longest, 2)), np.empty(longest, np.bool_), np.zeros(2))
 
     def find(self, start: int, stop: int) -> None:
         """The points of chains start..stop; those before must have been found."""
@@ -225,4 +246,5 @@ class PointFinder:
 
     def found(self) -> ChainPoints:
         used = int(self._first[self._chains])
-        return ChainPoints(self._points[:used].copy(), self._first, self._refined)
+        total, count = self._scratch[2]
+        return ChainPoints(self._points[:used].copy(), self._first, self._refined, float(total / max(1.0, count)))
