@@ -1,7 +1,7 @@
 # make setup    prepares .venv (with .venv/bin/bisectum) and the built front end
 # make demo     starts Bisectum with the demo data; PORT=8765 and DATA=dir may be given
 # make test     lint, types, import rules, tests, front-end tests, walks in Chromium
-# make bench    speed, memory and accuracy beside general-purpose libraries
+# make bench    speed and memory beside general-purpose libraries; make accuracy: distance from known geometry
 
 SHELL := /bin/bash
 PORT ?= 8765
@@ -11,7 +11,7 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench screenshots api lint
+.PHONY: setup demo test bench accuracy screenshots api lint
 .DELETE_ON_ERROR:
 
 setup: .venv/ready build/kernels web/dist/index.html
@@ -57,6 +57,9 @@ test: setup lint
 
 bench: setup
 	$(BIN)/python bench/speed.py
+
+accuracy: setup
+	$(BIN)/python bench/accuracy.py
 
 screenshots: setup
 	$(BIN)/python docs/make_screenshots.py

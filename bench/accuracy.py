@@ -93,7 +93,10 @@ def drawings() -> list[Drawing]:
     squares = [Drawing(f"square {d}°", turned_square(70.3, 69.6, 80, d), 4, (140, 140)) for d in (7, 30, 45)]
     ring = circle(60.2, 59.7, 43).difference(circle(60.2, 59.7, 40))
     return [
-        *rounds, ellipse(80, 35, 20), *squares, Drawing("star", star(100.2, 99.7, 80, 34), 10, (200, 200)),
+        *rounds,
+        ellipse(80, 35, 20),
+        *squares,
+        Drawing("star", star(100.2, 99.7, 80, 34), 10, (200, 200)),
         Drawing("ring 3 px", ring, 8, (120, 120)),
     ]
 
@@ -112,10 +115,14 @@ def noisy(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
 
 
 def traced(rgba: NDArray[np.uint8]) -> CourseResult:
-    settings = CourseSettings.model_validate({
-        "picture": {"measured": "picture"}, "layers": {"build": "flush"}, "lines": {"closeness_mm": 0.05},
-        "colours": {"smallest_mm2": 6.0},
-    })
+    settings = CourseSettings.model_validate(
+        {
+            "picture": {"measured": "picture"},
+            "layers": {"build": "flush"},
+            "lines": {"closeness_mm": 0.05},
+            "colours": {"smallest_mm2": 6.0},
+        }
+    )
     return run_course(Source(rgba, 1.0, str(hash(rgba.tobytes()))), settings, {})
 
 
@@ -158,15 +165,19 @@ def main() -> None:
         print(f"\n{title:<18}{'greatest':>9}{'99 %':>8}{'mean':>8}{'area %':>9}{'nodes':>7}{'of':>5}{'lines':>7}")
         for drawing in drawings():
             away, area, nodes, straight = measure(drawing, spoil)
-            print(f"{drawing.name:<18}{away.max():9.3f}{np.quantile(away, 0.99):8.3f}{away.mean():8.4f}{100 * area:9.3f}"
-                  f"{nodes:7d}{drawing.nodes:5d}{straight:7d}")
+            print(
+                f"{drawing.name:<18}{away.max():9.3f}{np.quantile(away, 0.99):8.3f}{away.mean():8.4f}{100 * area:9.3f}"
+                f"{nodes:7d}{drawing.nodes:5d}{straight:7d}"
+            )
         for cap in (40, 80, 200):
             rows = [(measure(d, spoil), d) for d in (letter(c, cap) for c in "ABCDEGHKMNOPQRSTWXZ")]
             away = np.concatenate([row[0] for row, _ in rows])
             ratio = sum(row[2] for row, _ in rows) / sum(d.nodes for _, d in rows)
             worst = max(rows, key=lambda pair: pair[0][0].max())[1].name
-            print(f"{f'capitals {cap} px':<18}{away.max():9.3f}{np.quantile(away, 0.99):8.3f}{away.mean():8.4f}"
-                  f"{'':9}{ratio:7.2f}{'':5}  worst: {worst}")
+            print(
+                f"{f'capitals {cap} px':<18}{away.max():9.3f}{np.quantile(away, 0.99):8.3f}{away.mean():8.4f}"
+                f"{'':9}{ratio:7.2f}{'':5}  worst: {worst}"
+            )
     print()
     for name, shapes, (x, y) in junctions():
         places = []

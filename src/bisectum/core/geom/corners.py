@@ -11,6 +11,9 @@ import numpy as np
 from bisectum.core.geom.local_fit import fit_stretch, index_after, index_before
 from bisectum.core.raster.compiled import kernel
 
+BLUNT_FROM = 0.73  # px from the middle of a wedge to its side, at the place nearest to its tip
+BLUNT_FROM_WIDE = 1.25  # the same where the tip is wider than some 77°
+BLUNT_NOISE = 0.03  # px of noise above which blunt tips are not told from sharp ones
 SKIP = 1.4  # px next to a corner that its own rounding spoils
 SIDES = (12.0, 9.0, 6.5, 4.6, 3.2)  # px of side that are tried, longest first
 
@@ -63,6 +66,49 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
     return smallest < 0.25
 
 
+@kernel("b1(f8[:,:], i8, f8[:], f8[:], f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
+def _put_blunt(points, i, left, right, angle, used, indices, places, radii, tangents):  # type: ignore[no-untyped-def]
+    """Where a tip is cut off by an edge too short to be measured by itself, put its two corners.
+
+    At a sharp tip the nearest place is where the wedge is at most some 0.7 px to either side of its middle; at a blunt
+    one it lies on the short edge, which is as wide as the wedge is there. The edge is taken to lie across the tip, or
+    level or upright where it nearly does.
+    """
+    cross = left[2] * right[3] - left[3] * right[2]
+    if angle < 0.9 or abs(cross) < 0.02:
+        return False
+    along = ((right[0] - left[0]) * right[3] - (right[1] - left[1]) * right[2]) / cross
+    x, y = left[0] + along * left[2], left[1] + along * left[3]
+    near, nearest = 1e9, i
+    for j in range(max(0, i - 4), min(len(points), i + 5)):
+        away = (points[j, 0] - x) ** 2 + (points[j, 1] - y) ** 2
+        if away < near:
+            near, nearest = away, j
+    depth = np.sqrt(near)
+    from_ = BLUNT_FROM if angle > 1.8 else BLUNT_FROM_WIDE
+    if depth * np.tan((np.pi - angle) / 2) < from_ or depth > 14.0:
+        return False
+    edge_x, edge_y = left[2] + right[2], left[3] + right[3]
+    size = np.sqrt(edge_x * edge_x + edge_y * edge_y)
+    edge_x, edge_y = edge_x / size, edge_y / size
+    if abs(edge_y) < 0.34:
+        edge_x, edge_y = (1.0 if edge_x > 0 else -1.0), 0.0
+    elif abs(edge_x) < 0.34:
+        edge_x, edge_y = 0.0, (1.0 if edge_y > 0 else -1.0)
+    for side in range(2):
+        ox, oy, dx, dy = (left[0], left[1], left[2], left[3]) if side == 0 else (right[0], right[1], right[2], right[3])
+        turn = dx * edge_y - dy * edge_x
+        if abs(turn) < 0.1:
+            return False
+        step = ((points[nearest, 0] - ox) * edge_y - (points[nearest, 1] - oy) * edge_x) / turn
+        indices[used + side], radii[used + side] = nearest, 1.9
+        places[used + side, 0], places[used + side, 1] = ox + step * dx, oy + step * dy
+    tangents[used, 0], tangents[used, 1], tangents[used, 2], tangents[used, 3] = left[2], left[3], edge_x, edge_y
+    tangents[used + 1, 0], tangents[used + 1, 1] = edge_x, edge_y
+    tangents[used + 1, 2], tangents[used + 1, 3] = right[2], right[3]
+    return True
+
+
 @kernel("i8(f8[:,:], f8[:], i8, i8, f8, f8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
 def find_corners(points, s, low, high, noise, least, indices, places, radii, tangents):  # type: ignore[no-untyped-def]
     """Corners among points low..high (the points beyond only help to see the sides).
@@ -76,16 +122,17 @@ def find_corners(points, s, low, high, noise, least, indices, places, radii, tan
     _bends(points, s, noise, bends)
     candidates = np.empty(n, np.int64)
     count = 0
+    alone = 2.2 if noise < 0.015 else 3.2  # px around a candidate without another one
     for i in range(n):
         if bends[i] < 0.8 * least:
             continue
         greatest = True
         j = i - 1
-        while greatest and j >= 0 and s[i] - s[j] <= 2.2:
+        while greatest and j >= 0 and s[i] - s[j] <= alone:
             greatest = bends[j] < bends[i]
             j -= 1
         j = i + 1
-        while greatest and j < n and s[j] - s[i] <= 2.2:
+        while greatest and j < n and s[j] - s[i] <= alone:
             greatest = bends[j] <= bends[i]
             j += 1
         if greatest:
@@ -112,6 +159,9 @@ def find_corners(points, s, low, high, noise, least, indices, places, radii, tan
                 break
             skip = sharp
         if angle < least:
+            continue
+        if noise < BLUNT_NOISE and _put_blunt(points, i, left, right, angle, used, indices, places, radii, tangents):
+            used += 2
             continue
         cross = left[2] * right[3] - left[3] * right[2]
         x, y = points[i, 0], points[i, 1]
