@@ -56,7 +56,8 @@ def _fit_round(points, noise, refined, tolerance, out, straight, worst):  # type
     found, line = np.empty(2, np.int64), np.empty(4)
     begin = n
     tangent = np.empty(4)
-    if refined and noise < 0.12 and longest_straight(triple, s, n, 2 * n, max(0.012, 1.5 * noise), SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise, found, line):
+    shortest = SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise
+    if refined and noise < 0.12 and longest_straight(triple, s, n, 2 * n, max(0.012, 1.5 * noise), shortest, found, line):
         begin = found[0]
         tangent[:] = line
     else:

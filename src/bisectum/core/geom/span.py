@@ -133,7 +133,8 @@ def fit_span(points, start, end, free_start, free_end, noise, refined, tolerance
         return 1
     s = arc_lengths(points)
     runs = np.empty((MOST_STRAIGHTS, 2), np.int64)
-    count = _straights(points, s, max(0.012, 1.5 * noise), SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise, runs) if refined and noise < 0.12 else 0
+    shortest = SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise
+    count = _straights(points, s, max(0.012, 1.5 * noise), shortest, runs) if refined and noise < 0.12 else 0
     u = np.empty(n + 2)
     spare = np.empty((n + 1, 4, 2))
     error = np.zeros(1)

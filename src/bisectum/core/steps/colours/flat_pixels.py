@@ -24,7 +24,8 @@ APART = 48.0  # levels a thin line differs from both of its sides
 class FlatColours:
     """colours : (B, 3) float64, the mean coded colour of each filled bin; counts : (B,) its flat pixels.
 
-    alike: levels within which neighbours are alike: CLEAN, NOISY, or more by the picture's grain. share: flat pixels as a part of all that were looked at.
+    alike: levels within which neighbours are alike: CLEAN, NOISY, or more by the picture's grain. share: flat pixels as a
+    part of all that were looked at.
     """
 
     colours: NDArray[np.float64]
@@ -136,4 +137,5 @@ def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColour
     table, alike = (clean, CLEAN) if clean[:, 0].sum() >= 0.75 * noisy[:, 0].sum() else (noisy, NOISY)
     filled = table[:, 0] > 0
     counts = table[filled, 0]
-    return FlatColours(table[filled, 1:] / counts[:, None], counts, max(alike, round(4.2 * grain)), float(noisy[:, 0].sum()) / max(1, seen))
+    share = float(noisy[:, 0].sum()) / max(1, seen)
+    return FlatColours(table[filled, 1:] / counts[:, None], counts, max(alike, round(4.2 * grain)), share)

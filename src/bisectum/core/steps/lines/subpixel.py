@@ -189,7 +189,9 @@ def smooth_points(points, used, closed, passes):  # type: ignore[no-untyped-def]
             before_x, before_y = here_x, here_y
 
 
-@kernel("i8(u1[:,:,:], u1[:,:], f8[:,:,:], i4[:,:], i8[:], i4[:,:], b1, i8, i8, f8[:,:]!, i8[:]!, b1[:]!, f8[:,:]!, b1[:]!, f8[:]!)")
+@kernel(
+    "i8(u1[:,:,:], u1[:,:], f8[:,:,:], i4[:,:], i8[:], i4[:,:], b1, i8, i8, f8[:,:]!, i8[:]!, b1[:]!, f8[:,:]!, b1[:]!, f8[:]!)"
+)
 def _refine_chains(  # type: ignore[no-untyped-def]
     image, labels, surfaces, vertices, first, ends, by_picture, start, stop, points, point_first, refined, found, sure, tally
 ):
