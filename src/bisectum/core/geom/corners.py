@@ -14,6 +14,7 @@ from bisectum.core.raster.compiled import kernel
 BLUNT_FROM = 0.73  # px from the middle of a wedge to its side, at the place nearest to its tip
 BLUNT_FROM_WIDE = 1.25  # the same where the tip is wider than some 77°
 BLUNT_NOISE = 0.03  # px of noise above which blunt tips are not told from sharp ones
+MOST_TURNING = 0.3  # radians over half a side; a parabola through more cannot be carried on
 SKIP = 1.4  # px next to a corner that its own rounding spoils
 SIDES = (12.0, 9.0, 6.5, 4.6, 3.2)  # px of side that are tried, longest first
 
@@ -31,6 +32,15 @@ def _bends(points, s, noise, bends):  # type: ignore[no-untyped-def]
         ux, uy = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1]
         vx, vy = points[d, 0] - points[c, 0], points[d, 1] - points[c, 1]
         bends[i] = abs(np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy))
+
+
+@kernel("f8(f8[:,:], i8, i8)")
+def _turning(points, low, high):  # type: ignore[no-untyped-def]
+    """The angle in radians between the chords over both halves of a stretch."""
+    middle = (low + high) // 2
+    ux, uy = points[middle, 0] - points[low, 0], points[middle, 1] - points[low, 1]
+    vx, vy = points[high, 0] - points[middle, 0], points[high, 1] - points[middle, 1]
+    return abs(np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy))
 
 
 @kernel("b1(f8[:,:], f8[:], i8, f8, f8, f8, b1, f8[:]!)")
@@ -58,7 +68,7 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
         if 0.0 <= rms < smallest:
             smallest = rms
             kept[:] = out
-        if high - low >= 4:
+        if high - low >= 4 and _turning(points, low, high) <= MOST_TURNING:
             rms = fit_stretch(points, s, low, high, s[i], 2, out)
             if 0.0 <= rms <= bent:
                 return True
