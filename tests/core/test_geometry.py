@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
@@ -28,8 +29,18 @@ def along(curve: np.ndarray, count: int) -> np.ndarray:
 def corners_of(points: np.ndarray, noise: float = 0.002, least: float = 28.0) -> list[tuple[float, float]]:
     n = len(points)
     places = np.empty((n + 2, 2))
-    count = find_corners(points, arc_lengths(points), 1, n - 2, noise, math.radians(least), np.empty(n + 2, np.int64), places,
-                         np.empty(n + 2), np.empty((n + 2, 4)))
+    count = find_corners(
+        points,
+        arc_lengths(points),
+        1,
+        n - 2,
+        noise,
+        math.radians(least),
+        np.empty(n + 2, np.int64),
+        places,
+        np.empty(n + 2),
+        np.empty((n + 2, 4)),
+    )
     return [(float(x), float(y)) for x, y in places[:count]]
 
 
@@ -129,12 +140,14 @@ def test_the_tolerance_is_kept_and_the_joins_are_smooth(seed: int, tolerance: fl
     tangent_at(wave, s, 0, 0, 259, 5.0, local)
     start = local[2:].copy()
     tangent_at(wave, s, 259, 0, 259, 5.0, local)
-    count = fit_curve(wave, s, 0, 259, start, local[2:].copy(), False, False, tolerance, np.empty(270), out, np.empty(room), worst)
+    count = fit_curve(
+        wave, s, 0, 259, start, local[2:].copy(), False, False, tolerance, np.empty(270), out, np.empty(room), worst
+    )
     curves = out[:count]
     assert worst[0] <= tolerance + 1e-9 and count < 40
     dense = points_at(curves, np.linspace(0, 1, 500)).reshape(-1, 2)
     assert np.sqrt(((wave[:, None] - dense[None]) ** 2).sum(axis=2)).min(axis=1).max() <= tolerance + 0.06
-    for before, after in zip(curves, curves[1:], strict=False):
+    for before, after in itertools.pairwise(curves):
         assert before[3] == pytest.approx(after[0])
         one, other = before[3] - before[2], after[1] - after[0]
         assert abs(one[0] * other[1] - one[1] * other[0]) <= 0.02 * np.hypot(*one) * np.hypot(*other)
@@ -159,8 +172,11 @@ def test_lines_run_into_arcs_without_a_bend() -> None:
 
 
 def test_short_and_strange_chains_come_through() -> None:
-    for points in (np.array([[0.0, 0.0], [1.0, 0.0]]), np.array([[0.0, 0.0], [0.5, 0.5], [1.0, 0.0]]),
-                   np.array([[0.0, 0.0], [5.0, 0.0], [0.0, 0.0]])):
+    for points in (
+        np.array([[0.0, 0.0], [1.0, 0.0]]),
+        np.array([[0.0, 0.0], [0.5, 0.5], [1.0, 0.0]]),
+        np.array([[0.0, 0.0], [5.0, 0.0], [0.0, 0.0]]),
+    ):
         curves, _, _ = outline(points, False)
         assert np.isfinite(curves).all()
         assert curves[0, 0].tolist() == points[0].tolist() and curves[-1, 3].tolist() == points[-1].tolist()
@@ -191,7 +207,7 @@ def test_simplifying_stays_within_its_tolerance(places: list[tuple[float, float]
     keep = simplified(points, tolerance)
     assert keep[0] and keep[-1]
     kept = np.flatnonzero(keep)
-    for low, high in zip(kept, kept[1:], strict=False):
+    for low, high in itertools.pairwise(kept):
         step = points[high] - points[low]
         size = max(float(step @ step), 1e-18)
         for place in points[low + 1 : high]:

@@ -1,0 +1,206 @@
+import { createPinia, setActivePinia } from "pinia";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+
+import type { Job, Result } from "@/api/types";
+import { useJob } from "@/stores/job";
+import { useShelf } from "@/stores/shelf";
+import { useStage } from "@/stores/stage";
+
+function job(revision: number, more: Partial<Job> = {}): Job {
+  const document = { version: 1, name: "Boat", items: [{ id: "picture-1", course: { lines: { closeness_mm: 0.1 } } }] };
+  return { id: 7, revision, document, undo: null, redo: null, ...more } as unknown as Job;
+}
+const result = (key: string, preview = false): Result => ({ key, preview, layers: [] }) as unknown as Result;
+
+type Answer = { status?: number; body?: unknown; wait?: Promise<void> };
+let asked: string[] = [];
+
+/** Answer requests by the end of their address, in order; the last answer stays. */
+function serve(answers: Record<string, Answer[]>): void {
+  asked = [];
+  vi.stubGlobal("fetch", async (url: string, options: RequestInit = {}) => {
+    asked.push(`${options.method ?? "GET"} ${url}`);
+    const key = Object.keys(answers).find((end) => url.endsWith(end));
+    const list = key ? (answers[key] ?? []) : [];
+    const answer = list.length > 1 ? list.shift() : list[0];
+    if (!answer) throw new TypeError("no answer");
+    await answer.wait;
+    if (options.signal?.aborted) throw new DOMException("aborted", "AbortError");
+    const status = answer.status ?? 200;
+    return new Response(status === 204 ? null : JSON.stringify(answer.body), { status });
+  });
+}
+
+beforeEach(() => setActivePinia(createPinia()));
+
+describe("the job on the bench", () => {
+  it("opens with its result", async () => {
+    serve({ "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }] });
+    const store = useJob();
+    await store.open(7);
+    expect(store.result?.key).toBe("full");
+    expect(store.work).toBe("idle");
+    expect(store.course?.lines.closeness_mm).toBe(0.1);
+  });
+
+  it("shows a preview without keeping it, then the full result", async () => {
+    serve({
+      "/jobs/7": [{ body: job(3) }],
+      "/result": [{ body: result("full") }, { body: result("after") }],
+      "/preview": [{ body: result("seen", true) }],
+      "/steps/lines": [{ body: job(4) }],
+    });
+    const store = useJob();
+    await store.open(7);
+    await store.tryOut("lines", { closeness_mm: 0.3 });
+    expect(store.result?.preview).toBe(true);
+    expect(store.job?.revision).toBe(3);
+    await store.change("lines", { closeness_mm: 0.3 });
+    expect(store.job?.revision).toBe(4);
+    expect(store.result?.key).toBe("after");
+  });
+
+  it("drops the answer of an older preview", async () => {
+    let release: () => void = () => undefined;
+    const wait = new Promise<void>((resolve) => (release = resolve));
+    serve({
+      "/jobs/7": [{ body: job(3) }],
+      "/result": [{ body: result("full") }],
+      "/preview": [{ body: result("old", true), wait }, { body: result("new", true) }],
+    });
+    const store = useJob();
+    await store.open(7);
+    const old = store.tryOut("lines", { closeness_mm: 0.2 });
+    await store.tryOut("lines", { closeness_mm: 0.3 });
+    release();
+    await old;
+    expect(store.result?.key).toBe("new");
+    expect(store.error).toBeNull();
+  });
+
+  it("says what went wrong and keeps the job", async () => {
+    serve({
+      "/jobs/7": [{ body: job(3) }],
+      "/result": [{ body: result("full") }],
+      "/steps/colours": [{ status: 422, body: { code: "settings", message: "Too many.", details: {} } }],
+    });
+    const store = useJob();
+    await store.open(7);
+    await store.change("colours", { count: 99 });
+    expect(store.error?.message).toBe("Too many.");
+    expect(store.job?.revision).toBe(3);
+    expect(store.result?.key).toBe("full");
+  });
+
+  it("shows the job anew when another window has changed it", async () => {
+    serve({
+      "/jobs/7": [{ body: job(3) }, { body: job(9) }],
+      "/result": [{ body: result("full") }, { body: result("theirs") }],
+      "/steps/lines": [{ status: 409, body: { code: "job_moved_on", message: "", details: {} } }],
+    });
+    const store = useJob();
+    await store.open(7);
+    await store.change("lines", { closeness_mm: 0.3 });
+    expect(store.job?.revision).toBe(9);
+    expect(store.result?.key).toBe("theirs");
+    expect(store.error).toBeNull();
+  });
+
+  it("tells stopped work from failed work", async () => {
+    serve({ "/jobs/7": [{ body: job(3) }], "/result": [{ status: 409, body: { code: "cancelled", message: "Stopped." } }] });
+    const store = useJob();
+    await store.open(7);
+    expect(store.work).toBe("stopped");
+    expect(store.error).toBeNull();
+    serve({ "/result": [{ status: 500, body: { code: "process_ended", message: "It broke off." } }] });
+    await store.workOut();
+    expect(store.work).toBe("failed");
+    expect(store.error?.code).toBe("process_ended");
+  });
+
+  it("undoes only where there is something to undo", async () => {
+    serve({ "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }], "/undo": [{ body: job(2) }] });
+    const store = useJob();
+    await store.open(7);
+    await store.undo();
+    expect(asked.some((one) => one.includes("/undo"))).toBe(false);
+    serve({
+      "/jobs/7": [{ body: job(3, { undo: { revision: 3, what: "x", values: {}, made_at: "", done: true } }) }],
+      "/result": [{ body: result("full") }],
+      "/undo": [{ body: job(2) }],
+    });
+    await store.open(7);
+    await store.undo();
+    expect(store.job?.revision).toBe(2);
+  });
+
+  it("says so when nobody answers", async () => {
+    serve({});
+    const store = useJob();
+    await store.open(7);
+    expect(store.error?.code).toBe("offline");
+  });
+});
+
+describe("the shelf", () => {
+  it("brings in what it can and says what it could not", async () => {
+    serve({
+      "/jobs": [
+        { status: 422, body: { code: "picture_unknown", message: "No picture." } },
+        { status: 201, body: job(1) },
+        { body: [{ id: 7, name: "Boat", changed_at: "", has_thumbnail: false }] },
+      ],
+    });
+    const shelf = useShelf();
+    const last = await shelf.bring([new File(["x"], "a.txt"), new File(["y"], "b.png")]);
+    expect(last?.id).toBe(7);
+    expect(shelf.error?.code).toBe("picture_unknown");
+    expect(shelf.jobs).toHaveLength(1);
+    expect(shelf.bringing).toBeNull();
+  });
+
+  it("is shown anew after a job has gone", async () => {
+    serve({ "/jobs/7": [{ status: 204 }], "/jobs": [{ body: [] }] });
+    const shelf = useShelf();
+    await shelf.remove(7);
+    expect(asked).toEqual(["DELETE /api/jobs/7", "GET /api/jobs"]);
+    expect(shelf.loaded).toBe(true);
+  });
+});
+
+describe("the stage", () => {
+  const page = { x: 0, y: 0, width: 100, height: 100 };
+
+  it("shows all of a new page, and keeps what the person looks at", () => {
+    const stage = useStage();
+    stage.setSize({ width: 800, height: 600 });
+    stage.setPage(page);
+    const fitted = stage.view.scale;
+    stage.zoom(4, { x: 100, y: 100 });
+    stage.setPage({ ...page, width: 100.1 });
+    expect(stage.view.scale).toBeCloseTo(4 * fitted);
+    stage.setPage({ ...page, width: 250, height: 250 });
+    expect(stage.view.scale).toBeLessThan(fitted);
+  });
+
+  it("knows where the seam stands on the page, upright and level", () => {
+    const stage = useStage();
+    stage.setSize({ width: 800, height: 600 });
+    stage.setPage(page);
+    expect(stage.seamMm).toBeCloseTo(50);
+    stage.turnSeam();
+    expect(stage.axis).toBe("y");
+    expect(stage.seamMm).toBeCloseTo(50);
+    stage.setSeam(1.7);
+    expect(stage.seam).toBe(1);
+    expect(stage.seamPx).toBe(600);
+  });
+
+  it("opens a step with the state it is about", () => {
+    const stage = useStage();
+    stage.openStep("lines");
+    expect([stage.step, stage.second]).toEqual(["lines", "cut_lines"]);
+    stage.openStep("background");
+    expect(stage.second).toBe("background");
+  });
+});
