@@ -94,6 +94,20 @@ def flatten(segments: Segments, tolerance: float) -> NDArray[np.float64]:
     return np.einsum("nk,nkd->nd", weights, segments[which])
 
 
+def chords(segments: Segments, tolerance: float) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    """All segments as chords, none further than `tolerance` from its curve; joined segments give joined chords.
+
+    Returns (N, 4): x0, y0, x1, y1, and (N,): the segment each belongs to.
+    """
+    counts = chords_needed(segments, tolerance)
+    which = np.repeat(np.arange(len(segments)), counts)
+    starts = flatten(segments, tolerance)
+    ends = np.roll(starts, -1, axis=0)
+    last = np.cumsum(counts) - 1
+    ends[last] = segments[:, 3]
+    return np.concatenate([starts, ends], axis=1), which
+
+
 def lengths(segments: Segments) -> NDArray[np.float64]:
     """Arc length of each segment by Gauss-Legendre quadrature of ten points."""
     velocity = np.einsum("kt,skd->std", _VELOCITY, np.diff(segments, axis=1))

@@ -65,19 +65,21 @@ def _search(pieces, left, top, cell, columns, rows, starts, members, pairs):  # 
     return found
 
 
-def pieces_of(polyline: NDArray[np.float64], scale: float = 1.0) -> NDArray[np.float64]:
-    """A polyline (N, 2) as pieces (P, 4) of at most PIECE · scale; ends fall together exactly."""
-    start, end = polyline[:-1], polyline[1:]
-    reach = np.abs(end - start).max(axis=1) if len(start) else np.zeros(0)
-    counts = np.maximum(1, np.ceil(reach / (PIECE * scale))).astype(int)
-    if (counts == 1).all():
-        return np.concatenate([start, end], axis=1)
-    which = np.repeat(np.arange(len(start)), counts)
-    step = np.arange(len(which)) - np.repeat(np.cumsum(counts) - counts, counts)
+def pieces_of(chords: NDArray[np.float64], scale: float = 1.0) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    """Chords (N, 4) cut into pieces of at most PIECE · scale; ends that fell together still do.
+
+    Returns (P, 4) and (P,): the chord each is a piece of.
+    """
+    start, end = chords[:, :2], chords[:, 2:]
+    counts = np.maximum(1, np.ceil(np.abs(end - start).max(axis=1) / (PIECE * scale))).astype(int)
+    which = np.repeat(np.arange(len(chords)), counts)
+    last = np.cumsum(counts) - 1
+    step = np.arange(len(which)) - (last - counts + 1)[which]
     share = (step / counts[which])[:, None]
     first = start[which] * (1 - share) + end[which] * share
-    second = np.concatenate([first[1:], end[-1:]])
-    return np.concatenate([first, second], axis=1)
+    second = np.roll(first, -1, axis=0)
+    second[last] = end
+    return np.concatenate([first, second], axis=1), which
 
 
 def find_crossings(

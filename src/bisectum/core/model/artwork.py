@@ -119,5 +119,4 @@ def _check_ring(ring: Ring, name: str) -> None:
 
 def artwork_bounds(layers: tuple[Layer, ...]) -> tuple[float, float, float, float]:
     """The box around all layers: left, top, right, bottom."""
-    boxes = np.array([bounds(piece.outline.segments) for layer in layers for piece in layer.pieces])
-    return float(boxes[:, 0].min()), float(boxes[:, 1].min()), float(boxes[:, 2].max()), float(boxes[:, 3].max())
+    return bounds(np.concatenate([piece.outline.segments for layer in layers for piece in layer.pieces]))

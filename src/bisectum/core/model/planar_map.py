@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
-from bisectum.core.geom.bezier import chords_needed, flatten, reversed_segments, signed_area
+from bisectum.core.geom.bezier import chords, reversed_segments, signed_area
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.model.palette import Palette
 
@@ -153,14 +153,8 @@ class PlanarMap:
     def _crossings(self) -> Iterator[Fault]:
         if not self.chain_count:
             return
-        tolerance = 0.02 * self.mm_per_px
-        needed = chords_needed(self.segments, tolerance)
-        runs, owners = [], []
-        for number in range(self.chain_count):
-            own = slice(self.first[number], self.first[number + 1])
-            inner = self.segments[own, 0] if (needed[own] == 1).all() else flatten(self.segments[own], tolerance)
-            pieces = pieces_of(np.concatenate([inner, self.segments[own.stop - 1 : own.stop, 3]]), self.mm_per_px)
-            runs.append(pieces)
-            owners.append(np.full(len(pieces), number))
-        for one, other, x, y in find_crossings(np.concatenate(runs), np.concatenate(owners), self.mm_per_px):
+        flat, segment = chords(self.segments, 0.02 * self.mm_per_px)
+        pieces, chord = pieces_of(flat, self.mm_per_px)
+        owners = np.repeat(np.arange(self.chain_count), np.diff(self.first))[segment[chord]]
+        for one, other, x, y in find_crossings(pieces, owners, self.mm_per_px):
             yield Fault("crossing" if one != other else "self_crossing", (one, other), x, y)

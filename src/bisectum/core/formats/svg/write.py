@@ -76,7 +76,7 @@ def _subpath(ring: Ring) -> str:
     places, straight = places[lasting], ring.straight[lasting]
     if len(places) < 2:
         return ""
-    text = [[short_number(value, DECIMALS) for value in row] for row in places.reshape(len(places), 8).tolist()]
+    text = [[_short(value) for value in row] for row in places.reshape(len(places), 8).tolist()]
     parts = [f"M{_pair(text[0][0], text[0][1])}"]
     for number, (row, line) in enumerate(zip(text, straight, strict=True)):
         if not line:
@@ -84,6 +84,12 @@ def _subpath(ring: Ring) -> str:
         elif number < len(text) - 1:
             parts.append(f"L{_pair(row[6], row[7])}")
     return "".join(parts) + "Z"
+
+
+def _short(rounded: float) -> str:
+    """What short_number writes, for a number rounded already: the shortest decimal that reads back as it."""
+    text = repr(rounded + 0.0)  # no minus zero
+    return text[:-2] if text.endswith(".0") else text
 
 
 def _pair(x: str, y: str) -> str:

@@ -13,7 +13,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import flatten
+from bisectum.core.geom.bezier import chords
 from bisectum.core.model.artwork import Artwork, Layer
 
 Axis = Literal["x", "y"]
@@ -38,7 +38,7 @@ class EdgeView:
 
     def cut(self, axis: Axis, at: float) -> list[Bar]:
         """Bars along an upright seam at x = `at` (axis "x") or a level one at y = `at` (axis "y"), lowest layer first."""
-        spans = [_inside(chords, 0 if axis == "x" else 1, at) for chords in self._chords]
+        spans = [_inside(edges, 0 if axis == "x" else 1, at) for edges in self._chords]
         bars: list[Bar] = []
         for layer, own in enumerate(spans):
             below = [edge for other in spans[:layer] for span in other for edge in span]
@@ -60,19 +60,16 @@ class EdgeView:
 
 def _chords(layer: Layer) -> NDArray[np.float64]:
     """All chords of a layer: (N, 4) x0, y0, x1, y1."""
-    runs = []
-    for ring in layer.rings:
-        points = flatten(ring.segments, CLOSENESS_MM)
-        runs.append(np.concatenate([points, np.roll(points, -1, axis=0)], axis=1))
-    return np.concatenate(runs) if runs else np.empty((0, 4))
+    segments = [ring.segments for ring in layer.rings]
+    return chords(np.concatenate(segments), CLOSENESS_MM)[0] if segments else np.empty((0, 4))
 
 
-def _inside(chords: NDArray[np.float64], axis: int, at: float) -> list[tuple[float, float]]:
-    first, second = chords[:, axis], chords[:, axis + 2]
+def _inside(edges: NDArray[np.float64], axis: int, at: float) -> list[tuple[float, float]]:
+    first, second = edges[:, axis], edges[:, axis + 2]
     across = (first <= at) != (second <= at)
     if not across.any():
         return []
     share = (at - first[across]) / (second[across] - first[across])
     other = 1 - axis
-    places = np.sort(chords[across, other] + share * (chords[across, other + 2] - chords[across, other]))
+    places = np.sort(edges[across, other] + share * (edges[across, other + 2] - edges[across, other]))
     return [(float(a), float(b)) for a, b in zip(places[::2], places[1::2], strict=False) if b - a > 1e-6]

@@ -61,6 +61,17 @@ def _gather(points, first, refined, ends, junctions, sums):  # type: ignore[no-u
             sums[j, 4] += weight * ny * along
 
 
+@kernel("UniTuple(i8, 2)(f8[:,:], f8[:], f8[:], f8)")
+def clear_of_ends(points, first, last, clear):  # type: ignore[no-untyped-def]
+    """The stretch of a chain's points, as low and beyond, whose ends are further than `clear` from its junctions."""
+    low, high = 0, len(points)
+    while low < high and (points[low, 0] - first[0]) ** 2 + (points[low, 1] - first[1]) ** 2 <= clear * clear:
+        low += 1
+    while high > low and (points[high - 1, 0] - last[0]) ** 2 + (points[high - 1, 1] - last[1]) ** 2 <= clear * clear:
+        high -= 1
+    return low, high
+
+
 def place_junctions(graph: CrackGraph, found: ChainPoints) -> NDArray[np.float64]:
     """Places (x, y) of all junctions in pixels: (J, 2) float64."""
     grid = graph.junctions[:, ::-1].astype(np.float64)

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import ComputationError
-from bisectum.core.geom.bezier import area_shares, flatten, line_segments, signed_area
+from bisectum.core.geom.bezier import area_shares, chords, line_segments, signed_area
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.ellipse import fit_ellipse
 from bisectum.core.geom.local_fit import arc_lengths, noise_of
@@ -23,7 +23,7 @@ from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.cracks import CrackGraph, crack_graph
-from bisectum.core.steps.lines.junctions import CLEAR, place_junctions
+from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
 from bisectum.core.steps.lines.settings import LinesSettings
 from bisectum.core.steps.lines.subpixel import PointFinder
 
@@ -111,9 +111,11 @@ class _Drawing:
             return own, True
         first, last = self.junctions[start], self.junctions[end]
         if self.found.refined[number]:
-            clear = (np.hypot(*(own - first).T) > CLEAR) & (np.hypot(*(own - last).T) > CLEAR)
-            own = own[clear]
-        return np.concatenate([first[None], own, last[None]]), False
+            low, high = clear_of_ends(own, first, last, CLEAR)
+            own = own[low:high]
+        whole = np.empty((len(own) + 2, 2))
+        whole[0], whole[1:-1], whole[-1] = first, own, last
+        return whole, False
 
     def fit(self, number: int) -> None:
         """Draw one chain as its level says."""
@@ -178,13 +180,14 @@ class _Drawing:
 
     def repair(self, progress: Progress) -> int:
         """Redraw chains that cross until none does. Returns how many were redrawn."""
-        pieces = [self._pieces(number) for number in range(self.chains)]
         for round_ in range(24):
             progress.raise_if_cancelled()
-            if not pieces:
+            if not self.chains:
                 return 0
-            owners = np.repeat(np.arange(self.chains), [len(p) for p in pieces])
-            crossing = find_crossings(np.concatenate(pieces), owners)
+            flat, segment = chords(np.concatenate(self.curves), 0.02)
+            pieces, chord = pieces_of(flat)
+            owners = np.repeat(np.arange(self.chains), [len(curves) for curves in self.curves])[segment[chord]]
+            crossing = find_crossings(pieces, owners)
             touched = sorted({number for pair in crossing for number in pair[:2]} | self._of_lost_faces())
             if not touched:
                 return int((self.level > FITTED).sum())
@@ -193,7 +196,6 @@ class _Drawing:
                 self.level[:] = CRACKS
             for number in self._raise(touched):
                 self.fit(number)
-                pieces[number] = self._pieces(number)
         raise ComputationError("The cut lines of this picture could not be kept from crossing.", code="lines_cross")
 
     def _of_lost_faces(self) -> set[int]:
@@ -220,11 +222,6 @@ class _Drawing:
                         self.junctions[junction] = self.graph.junctions[junction, ::-1]
                         again |= {int(half) >> 1 for half in self.graph.spokes[junction] if half >= 0}
         return sorted(again)
-
-    def _pieces(self, number: int) -> NDArray[np.float64]:
-        curves = self.curves[number]
-        inner = curves[:, 0] if self.straight[number].all() else flatten(curves, 0.02)
-        return pieces_of(np.concatenate([inner, curves[-1:, 3]]))
 
     def planar_map(self, repaired: int) -> PlanarMap:
         scale = self.label_map.mm_per_px
