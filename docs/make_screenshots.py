@@ -65,8 +65,8 @@ def walk(page: Page) -> None:
         step(page, key)
         shoot(page, name)
     step(page, "4")
-    page.mouse.move(555, 250)
-    for _ in range(5):
+    page.mouse.move(555, 170)
+    for _ in range(3):
         page.mouse.wheel(0, -300)
     page.wait_for_timeout(600)
     shoot(page, "lines")

@@ -2,6 +2,7 @@ import { onScopeDispose, shallowRef, watch, type Ref, type ShallowRef } from "vu
 
 import { imageUrl, pictureUrl } from "@/api/jobs";
 import type { Result } from "@/api/types";
+import type { StageState } from "@/core/course";
 
 export interface StageImages {
   picture: ImageBitmap | null;
@@ -15,7 +16,11 @@ async function load(url: string): Promise<ImageBitmap | null> {
 }
 
 /** The rasters of a job for the stage; the old ones stay until the new ones are there. */
-export function useStageImages(jobId: Ref<number | undefined>, result: Ref<Result | null>): ShallowRef<StageImages> {
+export function useStageImages(
+  jobId: Ref<number | undefined>,
+  result: Ref<Result | null>,
+  shown: () => StageState[],
+): ShallowRef<StageImages> {
   const images = shallowRef<StageImages>({ picture: null, background: null, colours: null });
   let alive = true;
 
@@ -33,7 +38,8 @@ export function useStageImages(jobId: Ref<number | undefined>, result: Ref<Resul
   watch(
     () => result.value?.key,
     async (key) => {
-      if (!key) return;
+      // A preview's rasters are fetched only while one of them is looked at.
+      if (!key || (result.value?.preview && !shown().some((state) => state === "background" || state === "colours"))) return;
       const [background, colours] = await Promise.all([load(imageUrl(key, "background")), load(imageUrl(key, "colours"))]);
       if (alive && result.value?.key === key) images.value = { ...images.value, background, colours };
     },

@@ -7,16 +7,20 @@ import { STATE_OF_STEP, type Step } from "@/core/course";
 import { fit } from "@/core/viewport";
 import { drawState, type LayerShape } from "@/stage/draw";
 import { useJob } from "@/stores/job";
+import { useStage } from "@/stores/stage";
 
 const props = defineProps<{ step: Step; images: StageImages; shapes: LayerShape[] }>();
 const SIDE = 46;
 const job = useJob();
+const stage = useStage();
 const canvas = ref<HTMLCanvasElement>();
 
 function paint(): void {
   const pen = canvas.value?.getContext("2d");
   const result = job.result;
   if (!pen || !result || !canvas.value) return;
+  // While a slider moves only the open step's picture follows; the others wait for the full result.
+  if (result.preview && stage.step !== props.step) return;
   const pixelRatio = window.devicePixelRatio || 1;
   canvas.value.width = canvas.value.height = SIDE * pixelRatio;
   const size = { width: SIDE, height: SIDE };

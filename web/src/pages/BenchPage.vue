@@ -24,7 +24,7 @@ const stage = useStage();
 
 const jobId = computed(() => job.job?.id);
 const result = toRef(job, "result");
-const images = useStageImages(jobId, result);
+const images = useStageImages(jobId, result, () => [stage.first, stage.second]);
 const shapes = useShapes(result);
 const bars = useEdge(computed(() => job.result?.key), toRef(stage, "axis"), computed(() => stage.seamMm));
 useJobProgress(jobId, ({ state, fraction }) => {
