@@ -1,0 +1,120 @@
+"""The use cases, with the store and the computing processes behind them."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from bisectum.core.course import CourseSettings
+from bisectum.core.errors import Cancelled, InputError, NotFoundError, PictureError, SettingsError
+from bisectum.core.formats.svg.read import read_svg
+from bisectum.services.bench import FULL, PREVIEW, Bench
+from bisectum.services.demo import JOBS, lay_out
+from tests.conftest import png
+
+
+def grain(seed: int, side: int = 260) -> bytes:
+    """A picture that takes a while."""
+    rgba = np.full((side, side, 4), 255, np.uint8)
+    rgba[..., :3] = np.kron(np.random.default_rng(seed).integers(0, 255, (side // 2, side // 2, 3)), np.ones((2, 2, 1)))
+    return png(rgba)
+
+
+def test_the_newest_preview_replaces_older_ones(bench: Bench) -> None:
+    job = bench.new_job(grain(1), "grain.png")
+    with ThreadPoolExecutor(8) as pool:
+        asked = [pool.submit(bench.preview, job.id, "colours", {"count": n, "smallest_mm2": 0.0}) for n in range(3, 9)]
+        outcomes = [future.exception() for future in asked]
+    assert outcomes.count(None) >= 1
+    assert all(error is None or (isinstance(error, Cancelled) and error.code == "superseded") for error in outcomes)
+    assert bench.job(job.id).document == job.document
+
+
+def test_two_askers_share_one_run(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    job = bench.new_job(grain(2, 200), "grain.png")
+    orders: list[str] = []
+    lane = bench._lanes[FULL]
+    original = lane.order
+    monkeypatch.setattr(lane, "order", lambda group, *rest, **named: (orders.append(group), original(group, *rest, **named))[1])
+    with ThreadPoolExecutor(4) as pool:
+        shown = [future.result() for future in [pool.submit(bench.result, job.id) for _ in range(4)]]
+    assert len({result.key for result in shown}) == 1
+    assert orders == [f"job-{job.id}"]
+    assert bench.result(job.id) is shown[0]
+
+
+def test_stopped_work_can_be_taken_up_again(bench: Bench) -> None:
+    job = bench.new_job(grain(3, 420), "grain.png")
+    watcher = bench.progress.watch(job.id)
+    with ThreadPoolExecutor(1) as pool:
+        asked = pool.submit(bench.result, job.id)
+        assert watcher.get(timeout=20).state == "working"
+        bench.stop(job.id)
+        error = asked.exception(30)
+    bench.progress.leave(job.id, watcher)
+    assert isinstance(error, Cancelled) and error.code == "cancelled"
+    assert bench.result(job.id).outcome.artwork.piece_count > 0
+
+
+def test_a_bad_picture_leaves_no_file_behind(bench: Bench, badge: bytes) -> None:
+    bench.new_job(badge, "badge.png")
+    folder = bench._blobs._folder
+    before = sorted(path.name for path in folder.rglob("*") if path.is_file())
+    with pytest.raises(PictureError):
+        bench.new_job(badge[:200], "cut-off.png")
+    assert sorted(path.name for path in folder.rglob("*") if path.is_file()) == before
+
+
+def test_names_of_jobs_and_files(bench: Bench, badge: bytes) -> None:
+    job = bench.new_job(badge, "C:\\harbour\\my_first-badge.png")
+    assert job.document.name == "my first badge"
+    renamed = bench.rename(job.id, job.revision, "  Möwe & Boot / 2  ")
+    assert renamed.document.name == "Möwe & Boot / 2"
+    name, text = bench.export_svg(job.id)
+    assert name == "Möwe-Boot-2.svg"
+    assert [layer.title for layer in read_svg(text).layers] == ["Dark blue", "Red", "White"]
+    for wrong in ("", "   ", "x" * 81):
+        with pytest.raises(SettingsError):
+            bench.rename(job.id, renamed.revision, wrong)
+
+
+def test_a_deleted_job_is_gone_with_its_work(bench: Bench, badge: bytes) -> None:
+    job = bench.new_job(badge, "badge.png")
+    bench.delete(job.id)
+    for ask in (bench.result, bench.picture, bench.thumbnail, bench.history):
+        with pytest.raises(NotFoundError):
+            ask(job.id)
+
+
+def test_images_and_edge_of_a_result(bench: Bench, badge: bytes) -> None:
+    job = bench.new_job(badge, "badge.png", course=CourseSettings.model_validate({"picture": {"width_mm": 50.0}}))
+    shown = bench.result(job.id)
+    assert set(shown.outcome.images) == {"background", "colours", "thumbnail"}
+    assert bench.shown(shown.key) is shown and bench.shown("nothing") is None
+    bars = bench.edge(shown.key, "y", 25.0)
+    assert bars is not None and max(bar.below for bar in bars) == 2
+    assert bench.edge("nothing", "y", 25.0) is None
+    preview = bench.preview(job.id, "lines", {"closeness_mm": 0.2})
+    assert preview.preview and set(preview.outcome.images) == {"background", "colours"}
+    assert set(bench._lanes) == {FULL, PREVIEW}
+
+
+def test_the_demo_is_laid_out_once_and_only_on_an_empty_shelf(tmp_path: Path, pictures: Path) -> None:
+    from bisectum.main import make_bench
+
+    fresh = make_bench(tmp_path / "data")
+    try:
+        with pytest.raises(InputError):
+            lay_out(fresh, tmp_path)
+        lay_out(fresh, pictures)
+        lay_out(fresh, pictures)
+        assert [job.document.name for job in fresh.jobs()] == [name for _, name, _ in reversed(JOBS)]
+        assert all(job.thumbnail for job in fresh.jobs())
+        lighthouse = fresh.result(fresh.jobs()[0].id).outcome
+        assert lighthouse.artwork.width == pytest.approx(142)
+        assert len(lighthouse.facts["background"]["enclosed"]) == 4
+    finally:
+        fresh.close()

@@ -1,0 +1,119 @@
+import { mount } from "@vue/test-utils";
+import { createPinia, setActivePinia } from "pinia";
+import PrimeVue from "primevue/config";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { defineComponent, h } from "vue";
+
+import type { Change, Job, Result } from "@/api/types";
+import { useChangeWords } from "@/composables/useChangeWords";
+import { useSummary } from "@/composables/useSummary";
+import { i18n } from "@/i18n";
+import EdgeView from "@/stage/EdgeView.vue";
+import LayersTray from "@/steps/layers/LayersTray.vue";
+import { useJob } from "@/stores/job";
+import { useStage } from "@/stores/stage";
+
+const layers = [
+  { key: "#2f5d7c", name: "Blue", colour: "#2f5d7c", pieces: 1, windows: 0, nodes: 8, area_mm2: 90, path: "M0,0L1,0L1,1Z" },
+  { key: "#c8452f", name: "Red", colour: "#c8452f", pieces: 3, windows: 0, nodes: 12, area_mm2: 30, path: "M0,0L1,0L1,1Z" },
+];
+const facts = {
+  picture: { format: "PNG", width_px: 600, height_px: 887, dpi: null, mm_per_px: 0.25 },
+  background: { kind: "plain", share: 0.75, reach: 1, colour: [255, 255, 255], enclosed: [[1, 2, 3], [4, 5, 6]] },
+  colours: { method: "flat", found: 2, absorbed: 3, palette: [{ key: "#2f5d7c", name: "Blue", share: 0.9, small: false }] },
+  lines: { segments: 20, straight: 5, deviation_mm: 0.084, cut_length_mm: 1234, repaired: 0 },
+};
+
+function lay(build = "whole"): void {
+  const job = useJob();
+  const settings = { build, order: [], choices: { "#c8452f": { name: "Lid", colour: null } }, base: "#1c2a44" };
+  job.job = { id: 1, revision: 1, document: { name: "Boat", items: [{ course: { layers: settings } }] } } as unknown as Job;
+  job.result = { key: "k", preview: false, width_mm: 142, height_mm: 205.88, build, layers, facts, notes: [] } as unknown as Result;
+}
+
+const plugins = () => [PrimeVue, i18n];
+beforeEach(() => setActivePinia(createPinia()));
+
+describe("the edge view", () => {
+  const bars = [
+    { layer: 0, start: 0, stop: 100, below: 0 },
+    { layer: 1, start: 20, stop: 60, below: 1 },
+  ];
+
+  it("draws each bar where the seam crosses the piece, on the stage's scale", () => {
+    lay();
+    const stage = useStage();
+    stage.setSize({ width: 800, height: 600 });
+    stage.setPage({ x: 0, y: 0, width: 100, height: 100 });
+    const view = mount(EdgeView, { props: { bars }, global: { plugins: plugins() } });
+    const [base, low, high] = view.findAll("rect");
+    expect(base?.attributes("fill")).toBe("#1c2a44");
+    expect(low?.attributes("fill")).toBe("#2f5d7c");
+    expect(Number(high?.attributes("y"))).toBeCloseTo(stage.view.y + 20 * stage.view.scale);
+    expect(Number(high?.attributes("height"))).toBeCloseTo(40 * stage.view.scale);
+    expect(Number(high?.attributes("x"))).toBeGreaterThan(Number(low?.attributes("x")));
+    expect(view.findAll("text").map((text) => text.text())).toEqual(["1", "2", "1"]);
+  });
+
+  it("lies along the stage when the seam is level", async () => {
+    lay();
+    const stage = useStage();
+    stage.setSize({ width: 800, height: 600 });
+    stage.setPage({ x: 0, y: 0, width: 100, height: 100 });
+    stage.turnSeam();
+    const view = mount(EdgeView, { props: { bars }, global: { plugins: plugins() } });
+    const low = view.findAll("rect")[1];
+    expect(Number(low?.attributes("x"))).toBeCloseTo(stage.view.x);
+    expect(Number(low?.attributes("width"))).toBeCloseTo(100 * stage.view.scale);
+  });
+});
+
+describe("the layers tray", () => {
+  it("changes order, names and colours without losing what was said before", async () => {
+    lay();
+    const job = useJob();
+    const change = vi.spyOn(job, "change").mockResolvedValue();
+    const tray = mount(LayersTray, { global: { plugins: plugins() } });
+    await tray.get('[aria-label="Move Red up"]').trigger("click");
+    expect(change).toHaveBeenLastCalledWith("layers", { order: ["#c8452f", "#2f5d7c"] });
+    expect(tray.get('[aria-label="Move Blue up"]').attributes("disabled")).toBeDefined();
+    const name = tray.get('[aria-label="Name of Blue"]');
+    await name.setValue("Sea");
+    await name.trigger("blur");
+    expect(change).toHaveBeenLastCalledWith("layers", {
+      choices: { "#c8452f": { name: "Lid", colour: null }, "#2f5d7c": { name: "Sea", colour: null } },
+    });
+    await name.setValue("   ");
+    await name.trigger("blur");
+    expect(change).toHaveBeenCalledTimes(2);
+    await tray.get('[aria-label="Kraft card"]').trigger("click");
+    expect(change).toHaveBeenLastCalledWith("layers", { base: "#c29a6b" });
+  });
+});
+
+describe("words", () => {
+  function inSetup<T>(make: () => T): T {
+    let made: T | undefined;
+    mount(defineComponent({ setup: () => ((made = make()), () => h("i")) }), { global: { plugins: plugins() } });
+    return made as T;
+  }
+
+  it("sum up every step in a line", () => {
+    lay("flush");
+    const summary = inSetup(useSummary);
+    expect(summary.value.picture).toBe("600 × 887 px, 142.0 × 205.9 mm");
+    expect(summary.value.background).toBe("One colour, gone from 75 %, 2 spots left inside");
+    expect(summary.value.colours).toBe("1 colour, 3 specks absorbed");
+    expect(summary.value.lines).toBe("20 nodes, within 0.08 mm");
+    expect(summary.value.layers).toBe("Flush, edge to edge");
+    expect(summary.value.export).toBe("2 layers in one SVG");
+  });
+
+  it("name what a change did", () => {
+    const words = inSetup(useChangeWords);
+    const change = (what: string, values: object): Change => ({ what, values, revision: 1, made_at: "", done: true }) as Change;
+    expect(words(change("changed_colours", { count: 4 }))).toBe("Number of colours");
+    expect(words(change("changed_background", { mode: "colour", colour: "#ffffff" }))).toBe("Background");
+    expect(words(change("renamed", { name: "Boat" }))).toBe("Renamed to Boat");
+  });
+});
