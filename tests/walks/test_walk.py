@@ -173,3 +173,33 @@ def test_taking_a_job_off_the_shelf_is_asked_first(page: Page, pictures: Path) -
     page.get_by_role("button", name="Take berth sign off the shelf").first.click()
     page.get_by_role("dialog").get_by_role("button", name="Take it off").click()
     expect(cards).to_have_count(count - 1)
+
+
+GIVE = """async (kind) => {
+  const canvas = document.createElement("canvas");
+  canvas.width = canvas.height = 120;
+  const pen = canvas.getContext("2d");
+  pen.fillStyle = "white";
+  pen.fillRect(0, 0, 120, 120);
+  pen.fillStyle = kind === "drop" ? "navy" : "crimson";
+  pen.fillRect(30, 30, 60, 60);
+  const blob = await new Promise((done) => canvas.toBlob(done, "image/png"));
+  const held = new DataTransfer();
+  held.items.add(new File([blob], `${kind}ped.png`, { type: "image/png" }));
+  const options = { bubbles: true, cancelable: true };
+  document.body.dispatchEvent(
+    kind === "drop"
+      ? new DragEvent("drop", { ...options, dataTransfer: held })
+      : new ClipboardEvent("paste", { ...options, clipboardData: held }),
+  );
+}"""
+
+
+def test_pictures_can_be_dropped_and_pasted(page: Page) -> None:
+    for kind in ("drop", "paste"):
+        page.evaluate(GIVE, kind)
+        wait_ready(page)
+        expect(page.get_by_label("Name of the job")).to_have_value(f"{kind}ped")
+        expect(page.get_by_text("1 found.")).to_be_visible()
+        page.get_by_role("link", name="Back to the shelf").click()
+        expect(page.get_by_role("link", name=f"Open {kind}ped").first).to_be_visible()
