@@ -82,6 +82,16 @@ def test_names_of_jobs_and_files(bench: Bench, badge: bytes) -> None:
             bench.rename(job.id, renamed.revision, wrong)
 
 
+def test_two_jobs_of_one_picture_both_have_their_thumbnail(bench: Bench, badge: bytes) -> None:
+    course = CourseSettings.model_validate({"picture": {"width_mm": 33.0}})
+    one, other = (bench.new_job(badge, "badge.png", course=course) for _ in range(2))
+    assert bench.result(one.id) is bench.result(other.id)
+    assert bench.thumbnail(one.id) == bench.thumbnail(other.id) is not None
+    changed = bench.change(one.id, one.revision, "layers", {"build": "flush"})
+    bench.result(changed.id)
+    assert bench.thumbnail(bench.undo(one.id).id) == bench.thumbnail(other.id)
+
+
 def test_a_deleted_job_is_gone_with_its_work(bench: Bench, badge: bytes) -> None:
     job = bench.new_job(badge, "badge.png")
     bench.delete(job.id)

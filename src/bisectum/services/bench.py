@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, cast
 
 from bisectum.core.course import STEPS, CourseSettings, StepName
-from bisectum.core.errors import BisectumError, PictureError, SettingsError
+from bisectum.core.errors import BisectumError, ComputationError, PictureError, SettingsError
 from bisectum.core.formats.svg.verify import verify_svg
 from bisectum.core.formats.svg.write import write_svg
 from bisectum.core.job import LONGEST_NAME, JobDocument, PictureItem
@@ -112,7 +112,12 @@ class Bench:
         """The full result of the job as it stands, worked out if it is not there. Raises: BisectumError of the work."""
         job = self.job(job_id)
         key = _key(job.document.items[0], preview=False)
-        return self.shown(key) or self._order_full(job).result()
+        there = self.shown(key)
+        if there is None:
+            return self._order_full(job).result()
+        if job.thumbnail is None:  # worked out for another job with the same picture and settings
+            self._set_thumbnail(job.id, there)
+        return there
 
     def preview(self, job_id: int, step: StepName, settings: dict[str, Any]) -> Shown:
         """What a change would give, on a reduced picture; the newest request of a job replaces the others."""
@@ -122,7 +127,8 @@ class Bench:
         if there is not None:
             return there
         future = self._lanes[PREVIEW].order(_group(job_id), compute.run, self._blobs.path(item.source), item.course, True)
-        return self._keep(key, True, future.result())
+        outcome: Outcome = future.result()
+        return self._keep(Shown(key, True, outcome, EdgeView(outcome.artwork)))
 
     def stop(self, job_id: int) -> None:
         for lane in self._lanes.values():
@@ -147,6 +153,7 @@ class Bench:
         there = self.shown(key)
         if there is not None:
             self._lanes[FULL].stop(_group(job.id))
+            self._set_thumbnail(job.id, there)
             answer.set_result(there)
             return answer
         with self._lock:
@@ -161,22 +168,29 @@ class Bench:
             with self._lock:
                 self._under_way.pop(key, None)
             try:
-                shown = self._keep(key, False, done.result())
-                self._jobs.set_thumbnail(job.id, self._blobs.put(shown.outcome.images["thumbnail"]))
+                outcome = done.result()
+                shown = Shown(key, False, outcome, EdgeView(outcome.artwork))
+                self._set_thumbnail(job.id, shown)
+                self._keep(shown)
                 board.end()
                 answer.set_result(shown)
             except BisectumError as error:
                 board.fail(error.code)
                 answer.set_exception(error)
+            except Exception as error:  # the disk is full, say; whoever waits must hear of it
+                board.fail("not_kept")
+                answer.set_exception(ComputationError(f"The result could not be kept: {error}.", code="not_kept"))
 
         future.add_done_callback(settle)
         return answer
 
-    def _keep(self, key: str, preview: bool, outcome: Outcome) -> Shown:
-        shown = Shown(key, preview, outcome, EdgeView(outcome.artwork))
+    def _keep(self, shown: Shown) -> Shown:
         with self._lock:
-            self._shown[key] = shown
+            self._shown[shown.key] = shown
         return shown
+
+    def _set_thumbnail(self, job_id: int, shown: Shown) -> None:
+        self._jobs.set_thumbnail(job_id, self._blobs.put(shown.outcome.images["thumbnail"]))
 
     # Pictures and files
 
