@@ -49,10 +49,6 @@ class Picture:
     def width(self) -> int:
         return int(self.rgba.shape[1])
 
-    @property
-    def has_transparency(self) -> bool:
-        return bool(self.rgba[..., 3].min() < 128)
-
     def mm_per_px(self, artwork_width_px: float) -> float:
         """The finished size of a pixel, when what is cut is `artwork_width_px` pixels wide."""
         if self.width_mm is None:

@@ -53,10 +53,6 @@ class EdgeView:
                         bars.append(Bar(layer, a, b, depth))
         return bars
 
-    def most_films(self, axis: Axis, at: float) -> int:
-        """The greatest thickness under the seam, in films."""
-        return max((bar.below + 1 for bar in self.cut(axis, at)), default=0)
-
 
 def _chords(layer: Layer) -> NDArray[np.float64]:
     """All chords of a layer: (N, 4) x0, y0, x1, y1."""
