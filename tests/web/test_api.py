@@ -140,6 +140,7 @@ def test_a_job_goes_for_good(client: TestClient, badge: bytes) -> None:
 
 def test_progress_is_told(bench: Bench, client: TestClient, badge: bytes) -> None:
     job = bring(client, badge)
+    client.get(f"/api/jobs/{job['id']}/result")  # the first work is done: what comes now is news of the change alone
     watcher = bench.progress.watch(job["id"])
     change(client, job, "lines", closeness_mm=0.031)
     client.get(f"/api/jobs/{job['id']}/result")

@@ -175,7 +175,8 @@ class Bench:
                 board.end()
                 answer.set_result(shown)
             except BisectumError as error:
-                board.fail(error.code)
+                if error.code != "superseded":  # the newer work has begun to tell of itself
+                    board.fail(error.code)
                 answer.set_exception(error)
             except Exception as error:  # the disk is full, say; whoever waits must hear of it
                 board.fail("not_kept")
