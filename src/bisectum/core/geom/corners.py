@@ -11,9 +11,6 @@ import numpy as np
 from bisectum.core.geom.local_fit import fit_stretch, index_after, index_before
 from bisectum.core.raster.compiled import kernel
 
-BLUNT_FROM = 0.73  # px from the middle of a wedge to its side, at the place nearest to its tip
-BLUNT_FROM_WIDE = 1.25  # the same where the tip is wider than some 77°
-BLUNT_NOISE = 0.03  # px of noise above which blunt tips are not told from sharp ones
 MOST_TURNING = 0.3  # radians over half a side; a parabola through more cannot be carried on
 SKIP = 1.4  # px next to a corner that its own rounding spoils
 SIDES = (12.0, 9.0, 6.5, 4.6, 3.2)  # px of side that are tried, longest first
@@ -21,11 +18,15 @@ SIDES = (12.0, 9.0, 6.5, 4.6, 3.2)  # px of side that are tried, longest first
 
 @kernel("void(f8[:,:], f8[:], f8, f8[:]!)")
 def _bends(points, s, noise, bends):  # type: ignore[no-untyped-def]
-    """The angle in radians between the chords before and behind each point."""
+    """The angle in radians between the chords before and behind each point; a gap beside it is one chord."""
     outer = 2.6 if noise < 0.12 else 6.5
     for i in range(len(points)):
         a, b = index_before(s, i, outer), index_before(s, i, 0.7)
         c, d = index_after(s, i, 0.7), index_after(s, i, outer)
+        if s[b] - s[a] < 0.9:
+            b = i
+        if s[d] - s[c] < 0.9:
+            c = i
         bends[i] = 0.0
         if s[b] - s[a] < 0.9 or s[d] - s[c] < 0.9:
             continue
@@ -76,55 +77,12 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
     return smallest < 0.25
 
 
-@kernel("b1(f8[:,:], i8, f8[:], f8[:], f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
-def _put_blunt(points, i, left, right, angle, used, indices, places, radii, tangents):  # type: ignore[no-untyped-def]
-    """Where a tip is cut off by an edge too short to be measured by itself, put its two corners.
-
-    At a sharp tip the nearest place is where the wedge is at most some 0.7 px to either side of its middle; at a blunt
-    one it lies on the short edge, which is as wide as the wedge is there. The edge is taken to lie across the tip, or
-    level or upright where it nearly does.
-    """
-    cross = left[2] * right[3] - left[3] * right[2]
-    if angle < 0.9 or abs(cross) < 0.02:
-        return False
-    along = ((right[0] - left[0]) * right[3] - (right[1] - left[1]) * right[2]) / cross
-    x, y = left[0] + along * left[2], left[1] + along * left[3]
-    near, nearest = 1e9, i
-    for j in range(max(0, i - 4), min(len(points), i + 5)):
-        away = (points[j, 0] - x) ** 2 + (points[j, 1] - y) ** 2
-        if away < near:
-            near, nearest = away, j
-    depth = np.sqrt(near)
-    from_ = BLUNT_FROM if angle > 1.8 else BLUNT_FROM_WIDE
-    if depth * np.tan((np.pi - angle) / 2) < from_ or depth > 14.0:
-        return False
-    edge_x, edge_y = left[2] + right[2], left[3] + right[3]
-    size = np.sqrt(edge_x * edge_x + edge_y * edge_y)
-    edge_x, edge_y = edge_x / size, edge_y / size
-    if abs(edge_y) < 0.34:
-        edge_x, edge_y = (1.0 if edge_x > 0 else -1.0), 0.0
-    elif abs(edge_x) < 0.34:
-        edge_x, edge_y = 0.0, (1.0 if edge_y > 0 else -1.0)
-    for side in range(2):
-        ox, oy, dx, dy = (left[0], left[1], left[2], left[3]) if side == 0 else (right[0], right[1], right[2], right[3])
-        turn = dx * edge_y - dy * edge_x
-        if abs(turn) < 0.1:
-            return False
-        step = ((points[nearest, 0] - ox) * edge_y - (points[nearest, 1] - oy) * edge_x) / turn
-        indices[used + side], radii[used + side] = nearest, 1.9
-        places[used + side, 0], places[used + side, 1] = ox + step * dx, oy + step * dy
-    tangents[used, 0], tangents[used, 1], tangents[used, 2], tangents[used, 3] = left[2], left[3], edge_x, edge_y
-    tangents[used + 1, 0], tangents[used + 1, 1] = edge_x, edge_y
-    tangents[used + 1, 2], tangents[used + 1, 3] = right[2], right[3]
-    return True
-
-
-@kernel("i8(f8[:,:], f8[:], i8, i8, f8, f8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
-def find_corners(points, s, low, high, noise, least, indices, places, radii, tangents):  # type: ignore[no-untyped-def]
+@kernel("i8(f8[:,:], f8[:], i8, i8, f8, f8, f8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
+def find_corners(points, s, low, high, noise, least, farthest, indices, places, radii, tangents):  # type: ignore[no-untyped-def]
     """Corners among points low..high (the points beyond only help to see the sides).
 
-    points : (N, 2), s : (N,) arc lengths. noise: deviation of the points, px. least: smallest angle, radians. Writes the
-    nearest point's index, the corner's place (x, y), the distance within which points are spoilt, and the unit tangents
+    points : (N, 2), s : (N,) arc lengths. noise: deviation of the points, px. least: smallest angle, radians. farthest:
+    px the sides may meet from the points, unless these have a gap there. Writes the nearest point's index, the corner's place (x, y), the distance within which points are spoilt, and the unit tangents
     before and behind (four numbers). Returns how many.
     """
     n = len(points)
@@ -138,11 +96,11 @@ def find_corners(points, s, low, high, noise, least, indices, places, radii, tan
             continue
         greatest = True
         j = i - 1
-        while greatest and j >= 0 and s[i] - s[j] <= alone:
+        while greatest and j >= 0 and (s[i] - s[j] <= alone or j == i - 1):
             greatest = bends[j] < bends[i]
             j -= 1
         j = i + 1
-        while greatest and j < n and s[j] - s[i] <= alone:
+        while greatest and j < n and (s[j] - s[i] <= alone or j == i + 1):
             greatest = bends[j] <= bends[i]
             j += 1
         if greatest:
@@ -170,15 +128,13 @@ def find_corners(points, s, low, high, noise, least, indices, places, radii, tan
             skip = sharp
         if angle < least:
             continue
-        if noise < BLUNT_NOISE and _put_blunt(points, i, left, right, angle, used, indices, places, radii, tangents):
-            used += 2
-            continue
         cross = left[2] * right[3] - left[3] * right[2]
         x, y = points[i, 0], points[i, 1]
         if abs(cross) > 0.05:
             along = ((right[0] - left[0]) * right[3] - (right[1] - left[1]) * right[2]) / cross
             x, y = left[0] + along * left[2], left[1] + along * left[3]
-            if (x - points[i, 0]) ** 2 + (y - points[i, 1]) ** 2 > 3.5**2:
+            gap = max(s[min(n - 1, i + 1)] - s[i], s[i] - s[max(0, i - 1)])
+            if (x - points[i, 0]) ** 2 + (y - points[i, 1]) ** 2 > max(farthest, 2.5 + gap) ** 2:
                 x, y = points[i, 0], points[i, 1]
         indices[used], places[used, 0], places[used, 1] = i, x, y
         tangents[used, 0], tangents[used, 1], tangents[used, 2], tangents[used, 3] = left[2], left[3], right[2], right[3]

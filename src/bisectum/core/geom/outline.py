@@ -68,13 +68,33 @@ def _fit_round(points, noise, refined, tolerance, out, straight, worst):  # type
     return fit_span(span, tangent[2:4], tangent[2:4], False, False, noise, refined, tolerance, out, straight, worst)
 
 
-@kernel("i8(f8[:,:], b1, f8, b1, f8, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
-def fit_outline(points, closed, noise, refined, tolerance, least, out, straight, worst):  # type: ignore[no-untyped-def]
+@kernel("i8(f8[:,:], b1, f8, f8, f8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
+def corners_of(points, closed, noise, least, farthest, indices, places, radii, tangents):  # type: ignore[no-untyped-def]
+    """Corners of a chain, as find_corners gives them, with room for N + 1. points : (N, 2)."""
+    n = len(points)
+    if n < 3:
+        return 0
+    if not closed:
+        return find_corners(points, arc_lengths(points), 1, n - 2, noise, least, farthest, indices, places, radii, tangents)
+    around = np.empty((3 * n, 2))
+    for i in range(3 * n):
+        around[i] = points[i % n]
+    many, spots, reach, ways = np.empty(3 * n, np.int64), np.empty((3 * n, 2)), np.empty(3 * n), np.empty((3 * n, 4))
+    count = find_corners(around, arc_lengths(around), n, 2 * n - 1, noise, least, farthest, many, spots, reach, ways)
+    for i in range(count):
+        indices[i], places[i], radii[i], tangents[i] = many[i] - n, spots[i], reach[i], ways[i]
+    return count
+
+
+@kernel("i8(f8[:,:], b1, i8, i8[:], f8[:,:], f8[:], f8[:,:], f8, b1, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
+def fit_outline(  # type: ignore[no-untyped-def]
+    points, closed, count, indices, places, radii, tangents, noise, refined, tolerance, out, straight, worst
+):
     """Segments through a chain. points : (N, 2); an open chain's first and last point are its fixed ends.
 
-    noise: deviation of the points, px; refined: see fit_span; tolerance: px; least: smallest angle of a corner,
-    radians. Writes out : (M, 4, 2) and straight : (M,) with M ≥ 2 N + 4, and worst : (1,) the greatest distance of a
-    point from its curve. Returns how many segments there are.
+    count, indices, places, radii, tangents: its corners, see corners_of. noise: deviation of the points, px; refined: see
+    fit_span; tolerance: px. Writes out : (M, 4, 2) and straight : (M,) with M ≥ 2 N + 4, and worst : (1,) the greatest
+    distance of a point from its curve. Returns how many segments there are.
     """
     n = len(points)
     worst[0] = 0.0
@@ -83,22 +103,10 @@ def fit_outline(points, closed, noise, refined, tolerance, least, out, straight,
     if n == 2 and not closed:
         put_line(points, 0, 1, out, straight, 0)
         return 1
-    indices, places, radii = np.empty(n + 1, np.int64), np.empty((n + 1, 2)), np.empty(n + 1)
-    tangents = np.empty((n + 1, 4))
-    if closed:
-        around = np.empty((3 * n, 2))
-        for i in range(3 * n):
-            around[i] = points[i % n]
-        many, spots, reach, ways = np.empty(3 * n, np.int64), np.empty((3 * n, 2)), np.empty(3 * n), np.empty((3 * n, 4))
-        count = find_corners(around, arc_lengths(around), n, 2 * n - 1, noise, least, many, spots, reach, ways)
-        for i in range(count):
-            indices[i], places[i], radii[i], tangents[i] = many[i] - n, spots[i], reach[i], ways[i]
-        if count == 0:
-            return _fit_round(points, noise, refined, tolerance, out, straight, worst)
-    else:
-        count = find_corners(points, arc_lengths(points), 1, n - 2, noise, least, indices, places, radii, tangents)
+    if closed and count == 0:
+        return _fit_round(points, noise, refined, tolerance, out, straight, worst)
     first, second = np.zeros(2), np.zeros(2)
-    space = np.empty((n + 4, 2))
+    space = np.empty((2 * n + 4, 2))
     used = 0
     for k in range(0 if closed else -1, count):
         m = _span_points(points, k, count, places, indices, radii, closed, space)

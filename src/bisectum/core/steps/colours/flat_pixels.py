@@ -17,6 +17,8 @@ from bisectum.core.raster.compiled import kernel
 CLEAN, NOISY = 4, 10  # levels within which neighbours are alike: in a clean picture, in one with JPEG noise
 GRAINY = 1.6  # levels of deviation from which colours are looked for in averages
 BINS = 32
+STEEP = 60  # levels between two pixels within two of a place that make it the surroundings of an edge
+LEAST_FLAT = 0.02  # of all pixels; with fewer flat ones a picture is all texture
 APART = 48.0  # levels a thin line differs from both of its sides
 
 
@@ -25,7 +27,7 @@ class FlatColours:
     """colours : (B, 3) float64, the mean coded colour of each filled bin; counts : (B,) its flat pixels.
 
     alike: levels within which neighbours are alike: CLEAN, NOISY, or more by the picture's grain. share: flat pixels as a
-    part of all that were looked at.
+    part of all that are not about an edge; what is left are the soft passages of a photograph.
     """
 
     colours: NDArray[np.float64]
@@ -34,11 +36,27 @@ class FlatColours:
     share: float
 
 
-@kernel("i8(u1[:,:,:], b1[:,:], f8[:,:]!, f8[:,:]!)")
+@kernel("b1(u1[:,:,:], i8, i8)")
+def _is_steep(rgba, y, x):  # type: ignore[no-untyped-def]
+    """Whether colours change by STEEP within two pixels of a place."""
+    for c in range(3):
+        low, high = rgba[y, x, c], rgba[y, x, c]
+        for row in range(max(0, y - 2), min(rgba.shape[0], y + 3)):
+            for column in range(max(0, x - 2), min(rgba.shape[1], x + 3)):
+                low, high = min(low, rgba[row, column, c]), max(high, rgba[row, column, c])
+        if np.int64(high) - np.int64(low) > STEEP:
+            return True
+    return False
+
+
+@kernel("UniTuple(i8, 2)(u1[:,:,:], b1[:,:], f8[:,:]!, f8[:,:]!)")
 def _count(rgba, skip, clean, noisy):  # type: ignore[no-untyped-def]
-    """Add every flat pixel to its bin: count and colour sums. clean, noisy : (32³, 4) float64. Returns pixels seen."""
+    """Add every flat pixel to its bin: count and colour sums. clean, noisy : (32³, 4) float64.
+
+    Returns how many pixels were looked at, and how many of those that are not flat are about an edge.
+    """
     height, width = skip.shape
-    seen = 0
+    seen, steep = 0, 0
     for y in range(height):
         for x in range(width):
             if skip[y, x] or rgba[y, x, 3] < 250:
@@ -54,6 +72,7 @@ def _count(rgba, skip, clean, noisy):  # type: ignore[no-untyped-def]
                 if greatest > NOISY:
                     break
             if greatest > NOISY:
+                steep += int(_is_steep(rgba, y, x))
                 continue
             place = ((np.int64(rgba[y, x, 0]) >> 3) * BINS + (np.int64(rgba[y, x, 1]) >> 3)) * BINS + (
                 np.int64(rgba[y, x, 2]) >> 3
@@ -65,7 +84,7 @@ def _count(rgba, skip, clean, noisy):  # type: ignore[no-untyped-def]
                 clean[place, 0] += 1
                 for c in range(3):
                     clean[place, c + 1] += rgba[y, x, c]
-    return seen
+    return seen, steep
 
 
 @kernel("void(u1[:,:,:], b1[:,:], f8[:,:]!)")
@@ -133,9 +152,10 @@ def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColour
     if grain > GRAINY:
         rgba = averaged(rgba)
     clean, noisy = np.zeros((BINS**3, 4)), np.zeros((BINS**3, 4))
-    seen = _count(rgba, skip, clean, noisy)
+    seen, steep = _count(rgba, skip, clean, noisy)
     table, alike = (clean, CLEAN) if clean[:, 0].sum() >= 0.75 * noisy[:, 0].sum() else (noisy, NOISY)
     filled = table[:, 0] > 0
     counts = table[filled, 0]
-    share = float(noisy[:, 0].sum()) / max(1, seen)
+    flat = float(noisy[:, 0].sum())
+    share = flat / max(1, seen - steep) if flat >= LEAST_FLAT * seen else 0.0
     return FlatColours(table[filled, 1:] / counts[:, None], counts, max(alike, round(4.2 * grain)), share)

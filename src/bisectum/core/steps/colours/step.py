@@ -33,7 +33,7 @@ from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
 
 VERSION = 1
-FLAT_SHARE = 0.45  # a picture with fewer flat pixels is a photograph
+FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
 MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
 TONES = 5

@@ -16,7 +16,7 @@ from bisectum.core.geom.bezier import area_shares, chords, line_segments, signed
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.ellipse import fit_ellipse
 from bisectum.core.geom.local_fit import arc_lengths, noise_of
-from bisectum.core.geom.outline import fit_outline
+from bisectum.core.geom.outline import corners_of, fit_outline
 from bisectum.core.geom.simplify import simplified
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.picture import frozen
@@ -26,6 +26,7 @@ from bisectum.core.raster.cracks import CrackGraph, crack_graph
 from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
 from bisectum.core.steps.lines.settings import LinesSettings
 from bisectum.core.steps.lines.subpixel import PointFinder
+from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
 
 VERSION = 1
 BATCH = 400  # chains between two looks at the progress
@@ -58,7 +59,9 @@ class _Drawing:
 
     def __init__(self, label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64],
                  settings: LinesSettings, graph: CrackGraph, progress: Progress) -> None:
-        self.label_map, self.graph = label_map, graph
+        self.label_map, self.graph, self.image, self.surfaces = label_map, graph, image, surfaces
+        self.labels = np.zeros(graph.region_count, np.uint8)
+        self.labels[graph.regions.ravel()] = label_map.labels.ravel()
         self.chains = len(graph.first) - 1
         by_picture = image.shape[:2] == label_map.labels.shape and label_map.palette.method != "tones"
         finder = PointFinder(image, label_map.labels, surfaces, graph, by_picture)
@@ -76,6 +79,8 @@ class _Drawing:
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
         self.deviation = np.zeros(self.chains)
         longest = int(np.diff(self.found.first).max()) if self.chains else 1
+        self._corner_space = (np.empty(2 * longest + 16, np.int64), np.empty((2 * longest + 16, 2)),
+                              np.empty(2 * longest + 16), np.empty((2 * longest + 16, 4)))
         self._space = np.empty((2 * longest + 16, 4, 2)), np.empty(2 * longest + 16, bool), np.empty(1)
 
     def _noise(self) -> float:
@@ -136,7 +141,15 @@ class _Drawing:
         if close:
             tolerance = min(tolerance, 0.12 if refined else 0.3)
         curves, straight, worst = self._space
-        count = fit_outline(np.ascontiguousarray(points), closed, noise, refined, tolerance, self.corner, curves, straight, worst)
+        points = np.ascontiguousarray(points)
+        corners = self._corner_space
+        left, right = self.graph.sides[number]
+        by_picture = refined and not close and left >= 0 and right >= 0
+        count = corners_of(points, closed, noise, self.corner, DEEPEST if by_picture else CERTAIN, *corners)
+        if by_picture and count:
+            count = settle_tips(points, self.image, self.surfaces, self.labels[left], self.labels[right], self.found.unrest, count,
+                                *corners)
+        count = fit_outline(points, closed, count, *corners, noise, refined, tolerance, curves, straight, worst)
         self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]))
 
     def _draw_ellipse(self, number: int, points: NDArray[np.float64]) -> bool:
@@ -146,8 +159,10 @@ class _Drawing:
         ellipse = fit_ellipse(points)
         if ellipse is None or ellipse.b < 3.0 or ellipse.a > 12 * ellipse.b:
             return False
-        away = float(ellipse.distances(points).max())
-        if away > min(self.tolerance, max(0.06, 4.5 * self.noise)):
+        distances = ellipse.distances(points)
+        away = float(distances.max())
+        if away > min(self.tolerance, 0.06) + 8.0 * self.noise or math.sqrt(distances @ distances / len(points)) > max(
+                0.03, 1.9 * self.noise):
             return False
         arcs = 4 if 2.7e-4 * ellipse.a <= max(self.tolerance, 0.06) else 8
         around = signed_area(line_segments(np.concatenate([points, points[:1]])))
@@ -227,12 +242,10 @@ class _Drawing:
         scale = self.label_map.mm_per_px
         height, width = self.label_map.labels.shape
         counts = np.array([len(curves) for curves in self.curves], np.int64)
-        labels = np.zeros(self.graph.region_count, np.uint8)
-        labels[self.graph.regions.ravel()] = self.label_map.labels.ravel()
         return PlanarMap(
             segments=frozen(np.concatenate(self.curves) * scale), straight=frozen(np.concatenate(self.straight)),
             first=frozen(np.concatenate([[0], np.cumsum(counts)])), sides=frozen(self.graph.sides),
             ends=frozen(self.graph.ends), junctions=frozen(self.junctions * scale), spokes=frozen(self.graph.spokes),
-            face_labels=frozen(labels), palette=self.label_map.palette, mm_per_px=scale, width=width * scale,
+            face_labels=frozen(self.labels), palette=self.label_map.palette, mm_per_px=scale, width=width * scale,
             height=height * scale, deviation=float(self.deviation.max(initial=0.0)) * scale, repaired=repaired,
         )
