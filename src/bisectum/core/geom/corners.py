@@ -12,6 +12,7 @@ from bisectum.core.geom.local_fit import fit_stretch, index_after, index_before
 from bisectum.core.raster.compiled import kernel
 
 MOST_TURNING = 0.3  # radians over half a side; a parabola through more cannot be carried on
+SHORTEST_EDGE = 7.0  # px between two corners below which the edge between has no side of its own
 SKIP = 1.4  # px next to a corner that its own rounding spoils
 SIDES = (12.0, 9.0, 6.5, 4.6, 3.2)  # px of side that are tried, longest first
 
@@ -77,20 +78,57 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
     return smallest < 0.25
 
 
-@kernel("i8(f8[:,:], f8[:], i8, i8, f8, f8, f8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
-def find_corners(points, s, low, high, noise, least, farthest, indices, places, radii, tangents):  # type: ignore[no-untyped-def]
-    """Corners among points low..high (the points beyond only help to see the sides).
+@kernel("b1(f8[:], f8[:], f8[:]!)")
+def _meeting(left, right, out):  # type: ignore[no-untyped-def]
+    """Where two sides, carried on as parabolas, meet (Newton's method).
 
-    points : (N, 2), s : (N,) arc lengths. noise: deviation of the points, px. least: smallest angle, radians. farthest:
-    px the sides may meet from the points, unless these have a gap there. Writes the nearest point's index, the corner's place (x, y), the distance within which points are spoilt, and the unit tangents
-    before and behind (four numbers). Returns how many.
+    left, right : (5,). out : (6,) receives the place and both directions there.
     """
-    n = len(points)
-    bends = np.empty(n)
-    _bends(points, s, noise, bends)
-    candidates = np.empty(n, np.int64)
+    t, u = 0.0, 0.0
+    for _ in range(8):
+        lx, ly = left[2] - left[3] * left[4] * t, left[3] + left[2] * left[4] * t  # directions at t and u
+        rx, ry = right[2] - right[3] * right[4] * u, right[3] + right[2] * right[4] * u
+        bend, turn = 0.5 * left[4] * t * t, 0.5 * right[4] * u * u
+        dx = right[0] + right[2] * u - right[3] * turn - left[0] - left[2] * t + left[3] * bend
+        dy = right[1] + right[3] * u + right[2] * turn - left[1] - left[3] * t - left[2] * bend
+        cross = lx * ry - ly * rx
+        if abs(cross) < 0.03 or abs(t) > 60.0 or abs(u) > 60.0:
+            return False
+        t += (dx * ry - dy * rx) / cross
+        u += (dx * ly - dy * lx) / cross
+        if dx * dx + dy * dy < 1e-12:
+            break
+    bend = 0.5 * left[4] * t * t
+    out[0], out[1] = left[0] + left[2] * t - left[3] * bend, left[1] + left[3] * t + left[2] * bend
+    lx, ly = left[2] - left[3] * left[4] * t, left[3] + left[2] * left[4] * t
+    rx, ry = right[2] - right[3] * right[4] * u, right[3] + right[2] * right[4] * u
+    size, other = np.sqrt(lx * lx + ly * ly), np.sqrt(rx * rx + ry * ry)
+    out[2], out[3], out[4], out[5] = lx / size, ly / size, rx / other, ry / other
+    return True
+
+
+@kernel("f8(f8[:,:], f8[:], i8, i8, f8, f8, f8, f8[:]!, f8[:]!)")
+def _angle_between(points, s, before, behind, start, stop, noise, left, right):  # type: ignore[no-untyped-def]
+    """Fit the side before point `before` and the one behind point `behind`. Returns the angle between, 0 without both."""
+    skip = SKIP
+    angle = 0.0
+    for round_ in range(2):
+        if not (_side(points, s, before, start, skip, noise, True, left)
+                and _side(points, s, behind, stop, skip, noise, False, right)):
+            return 0.0
+        angle = abs(np.arctan2(left[2] * right[3] - left[3] * right[2], left[2] * right[2] + left[3] * right[3]))
+        sharp = min(4.0, max(SKIP, 1.1 / max(0.05, np.tan((np.pi - angle) / 2))))
+        if round_ == 1 or sharp <= skip + 0.2:
+            break
+        skip = sharp
+    return angle
+
+
+@kernel("i8(f8[:], f8[:], f8, f8, i8[:]!)")
+def _candidates(s, bends, least, alone, candidates):  # type: ignore[no-untyped-def]
+    """Points where the chords bend most within `alone` px; the neighbour across a gap counts too. Returns how many."""
+    n = len(s)
     count = 0
-    alone = 2.2 if noise < 0.015 else 3.2  # px around a candidate without another one
     for i in range(n):
         if bends[i] < 0.8 * least:
             continue
@@ -106,38 +144,67 @@ def find_corners(points, s, low, high, noise, least, farthest, indices, places, 
         if greatest:
             candidates[count] = i
             count += 1
-    left, right = np.empty(4), np.empty(4)
+    return count
+
+
+@kernel("f8(f8[:])")
+def turn_of(sides):  # type: ignore[no-untyped-def]
+    """The angle between a corner's sides, radians. sides : (10,) as find_corners writes them."""
+    return abs(np.arctan2(sides[0] * sides[3] - sides[1] * sides[2], sides[0] * sides[2] + sides[1] * sides[3]))
+
+
+@kernel("void(f8[:], f8[:], f8, f8, f8, f8[:]!, f8[:]!)")
+def _put(left, right, x, y, farthest, place, sides):  # type: ignore[no-untyped-def]
+    """Put a corner near point (x, y) where its sides meet, or at the point where they meet nowhere near."""
+    meeting = np.empty(6)
+    met = _meeting(left, right, meeting) and (meeting[0] - x) ** 2 + (meeting[1] - y) ** 2 <= farthest * farthest
+    place[0], place[1] = (meeting[0], meeting[1]) if met else (x, y)
+    for c in range(2):
+        sides[c], sides[2 + c] = (meeting[2 + c], meeting[4 + c]) if met else (left[2 + c], right[2 + c])
+        sides[6 + c], sides[8 + c] = (meeting[c], meeting[c]) if met else (left[c], right[c])
+    sides[4], sides[5] = left[4], right[4]
+
+
+@kernel("i8(f8[:,:], f8[:], i8, i8, f8, f8, f8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
+def find_corners(points, s, low, high, noise, least, farthest, indices, places, radii, sides):  # type: ignore[no-untyped-def]
+    """Corners among points low..high (the points beyond only help to see the sides).
+
+    points : (N, 2), s : (N,) arc lengths. noise: deviation of the points, px. least: smallest angle, radians. farthest:
+    px the sides may meet from the points, unless these have a gap there. Writes the nearest point's index, the corner's
+    place (x, y), the distance within which points are spoilt, and in sides : (N, 10) the unit tangents before and behind,
+    both curvatures, and a place on each. Returns how many.
+    """
+    n = len(points)
+    bends = np.empty(n)
+    _bends(points, s, noise, bends)
+    candidates = np.empty(n, np.int64)
+    count = _candidates(s, bends, least, 2.2 if noise < 0.015 else 3.2, candidates)
+    left, right = np.empty(5), np.empty(5)
     used = 0
-    for k in range(count):
+    k = -1
+    while k + 1 < count:
+        k += 1
         i = candidates[k]
         if i < low or i > high:
             continue
         start = s[candidates[k - 1]] + 1.2 if k > 0 else s[0]
         stop = s[candidates[k + 1]] - 1.2 if k + 1 < count else s[n - 1]
-        skip = SKIP
-        angle = 0.0
-        for round_ in range(2):
-            if not (_side(points, s, i, start, skip, noise, True, left) and _side(points, s, i, stop, skip, noise, False, right)):
-                angle = 0.0
-                break
-            cross = left[2] * right[3] - left[3] * right[2]
-            angle = abs(np.arctan2(cross, left[2] * right[2] + left[3] * right[3]))
-            sharp = min(4.0, max(SKIP, 1.1 / max(0.05, np.tan((np.pi - angle) / 2))))
-            if round_ == 1 or sharp <= skip + 0.2:
-                break
-            skip = sharp
+        angle = _angle_between(points, s, i, i, start, stop, noise, left, right)
+        if angle == 0.0 and k + 1 < count and s[candidates[k + 1]] - s[i] < SHORTEST_EDGE:
+            # An edge too short for a side of its own: both of its ends are looked at as one corner.
+            j = candidates[k + 1]
+            stop = s[candidates[k + 2]] - 1.2 if k + 2 < count else s[n - 1]
+            angle = _angle_between(points, s, i, j, start, stop, noise, left, right)
+            if angle >= least:
+                i = (i + j) // 2
+                k += 1
         if angle < least:
             continue
-        cross = left[2] * right[3] - left[3] * right[2]
-        x, y = points[i, 0], points[i, 1]
-        if abs(cross) > 0.05:
-            along = ((right[0] - left[0]) * right[3] - (right[1] - left[1]) * right[2]) / cross
-            x, y = left[0] + along * left[2], left[1] + along * left[3]
-            gap = max(s[min(n - 1, i + 1)] - s[i], s[i] - s[max(0, i - 1)])
-            if (x - points[i, 0]) ** 2 + (y - points[i, 1]) ** 2 > max(farthest, 2.5 + gap) ** 2:
-                x, y = points[i, 0], points[i, 1]
-        indices[used], places[used, 0], places[used, 1] = i, x, y
-        tangents[used, 0], tangents[used, 1], tangents[used, 2], tangents[used, 3] = left[2], left[3], right[2], right[3]
+        gap = max(s[min(n - 1, i + 1)] - s[i], s[i] - s[max(0, i - 1)])
+        _put(left, right, points[i, 0], points[i, 1], max(farthest, 2.5 + gap), places[used], sides[used])
+        if turn_of(sides[used]) < least:
+            continue
+        indices[used] = i
         radii[used] = max(1.9 if noise < 0.12 else 3.2, min(4.0, 1.1 / max(0.05, np.tan((np.pi - angle) / 2))))
         used += 1
     return used

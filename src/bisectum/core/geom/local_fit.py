@@ -21,7 +21,8 @@ def arc_lengths(points):  # type: ignore[no-untyped-def]
 def fit_stretch(points, s, low, high, origin, degree, out):  # type: ignore[no-untyped-def]
     """Fit x(s), y(s) of degree 1 or 2 to points low..high (both included).
 
-    out : (4,) receives the place at arc length `origin` and the unit tangent there. Returns the root mean square of the
+    out : (4,) receives the place at arc length `origin` and the unit tangent there; (5,) the curvature too, above zero
+    where it turns clockwise as seen. Returns the root mean square of the
     residuals; a negative number where there are too few points.
     """
     n = high - low + 1
@@ -61,6 +62,8 @@ def fit_stretch(points, s, low, high, origin, degree, out):  # type: ignore[no-u
     if size < 1e-9:
         return -1.0
     out[0], out[1], out[2], out[3] = ax, ay, bx / size, by / size
+    if len(out) > 4:
+        out[4] = 2.0 * (bx * cy - by * cx) / size**3
     total = 0.0
     for i in range(low, high + 1):
         t = s[i] - origin

@@ -69,30 +69,30 @@ def _fit_round(points, noise, refined, tolerance, out, straight, worst):  # type
 
 
 @kernel("i8(f8[:,:], b1, f8, f8, f8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
-def corners_of(points, closed, noise, least, farthest, indices, places, radii, tangents):  # type: ignore[no-untyped-def]
+def corners_of(points, closed, noise, least, farthest, indices, places, radii, sides):  # type: ignore[no-untyped-def]
     """Corners of a chain, as find_corners gives them, with room for N + 1. points : (N, 2)."""
     n = len(points)
     if n < 3:
         return 0
     if not closed:
-        return find_corners(points, arc_lengths(points), 1, n - 2, noise, least, farthest, indices, places, radii, tangents)
+        return find_corners(points, arc_lengths(points), 1, n - 2, noise, least, farthest, indices, places, radii, sides)
     around = np.empty((3 * n, 2))
     for i in range(3 * n):
         around[i] = points[i % n]
-    many, spots, reach, ways = np.empty(3 * n, np.int64), np.empty((3 * n, 2)), np.empty(3 * n), np.empty((3 * n, 4))
+    many, spots, reach, ways = np.empty(3 * n, np.int64), np.empty((3 * n, 2)), np.empty(3 * n), np.empty((3 * n, 10))
     count = find_corners(around, arc_lengths(around), n, 2 * n - 1, noise, least, farthest, many, spots, reach, ways)
     for i in range(count):
-        indices[i], places[i], radii[i], tangents[i] = many[i] - n, spots[i], reach[i], ways[i]
+        indices[i], places[i], radii[i], sides[i] = many[i] - n, spots[i], reach[i], ways[i]
     return count
 
 
 @kernel("i8(f8[:,:], b1, i8, i8[:], f8[:,:], f8[:], f8[:,:], f8, b1, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
 def fit_outline(  # type: ignore[no-untyped-def]
-    points, closed, count, indices, places, radii, tangents, noise, refined, tolerance, out, straight, worst
+    points, closed, count, indices, places, radii, sides, noise, refined, tolerance, out, straight, worst
 ):
     """Segments through a chain. points : (N, 2); an open chain's first and last point are its fixed ends.
 
-    count, indices, places, radii, tangents: its corners, see corners_of. noise: deviation of the points, px; refined: see
+    count, indices, places, radii, sides: its corners, see corners_of. noise: deviation of the points, px; refined: see
     fit_span; tolerance: px. Writes out : (M, 4, 2) and straight : (M,) with M ≥ 2 N + 4, and worst : (1,) the greatest
     distance of a point from its curve. Returns how many segments there are.
     """
@@ -114,10 +114,10 @@ def fit_outline(  # type: ignore[no-untyped-def]
         first[:] = 0.0
         second[:] = 0.0
         if closed or k >= 0:
-            first[0], first[1] = tangents[k, 2], tangents[k, 3]
+            first[0], first[1] = sides[k, 2], sides[k, 3]
         following = (k + 1) % count if closed else k + 1
         if following < count:
-            second[0], second[1] = tangents[following, 0], tangents[following, 1]
+            second[0], second[1] = sides[following, 0], sides[following, 1]
         used += fit_span(space[:m].copy(), first, second, True, True, noise, refined, tolerance, out[used:],
                          straight[used:], worst)
     return used

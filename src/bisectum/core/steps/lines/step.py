@@ -80,7 +80,7 @@ class _Drawing:
         self.deviation = np.zeros(self.chains)
         longest = int(np.diff(self.found.first).max()) if self.chains else 1
         self._corner_space = (np.empty(2 * longest + 16, np.int64), np.empty((2 * longest + 16, 2)),
-                              np.empty(2 * longest + 16), np.empty((2 * longest + 16, 4)))
+                              np.empty(2 * longest + 16), np.empty((2 * longest + 16, 10)))
         self._space = np.empty((2 * longest + 16, 4, 2)), np.empty(2 * longest + 16, bool), np.empty(1)
 
     def _noise(self) -> float:

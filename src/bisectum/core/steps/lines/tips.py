@@ -1,8 +1,8 @@
-"""Blunt tips: a corner whose point the drawing has cut off, told by how much of the pixels about it are covered.
+"""What a corner really is, told by how much of the pixels about it are covered.
 
-Points along an edge say little within two pixels of a sharp corner, and a short edge across its tip is lost on them.
-The pixels know it: the coverage of a wedge between both sides, with and without an edge across, is compared with the
-picture's, and the two ends of that edge are moved until both agree best (Gauss-Newton).
+Points along an edge say little within two pixels of a sharp corner: a short edge across its tip is lost on them, and a
+narrow bend looks like a corner. The pixels know: the coverage of the wedge between both sides is compared with the
+picture's, with its tip sharp, cut off or rounded, and what agrees best is taken (Gauss-Newton).
 """
 
 from __future__ import annotations
@@ -10,121 +10,66 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.wedge import AHEAD, BACK, RADIUS, on_side, shares_about, wedge_misfit
 
-ROOM = 6.0  # px of both sides that are looked at, beyond the points nearest to the tip
-DEEPEST = 16.0  # px a tip may be cut back along its sides
+ROOM = 5.5  # px about a corner's points that are looked at, and more where they are away from it
+DEEPEST = 8.0  # px from the points within which sides may meet in a corner
+CERTAIN = 3.5  # px from its points within which a corner is believed without the picture
 ACROSS = 0.3  # px, the shortest edge across a tip
 GAIN = 0.006  # squared shares that an edge across a tip must explain
 NOISE_GAIN = 14.0  # times the square of the picture's unrest, on top of that
 PART_LEFT = 0.3  # of the squared shares, at most, that may stay unexplained
+ROUND = 1.4  # px of radius from which a tip is rounded rather than sharp
+ROUNDER = 0.6  # part of the squared shares, at most, that a rounded tip leaves of those of a cut or a sharp one
+WELL_AIMED = 4.0  # times the squared shares counted as nothing: what a wedge may leave that was moved to agree
+BETTER = 0.06  # part of the squared shares that a well aimed wedge leaves of those it left before
+NO_CORNER = 0.1  # squared shares left over by a wedge aimed as well as can be, from which it is none
+LESS = 0.75  # part of the squared shares a rounded tip leaves, where a corner is none
+SLOT = 0.985  # cosine from which two sides run against each other so that their turn may be either way
 OFF = 40.0  # levels off the line between both colours: a third one is in the pixel
 SPOILT = 1.9  # px around an end of the edge across within which points are not used
-CERTAIN = 3.5  # px from its points within which a corner is believed without the picture
+LEAST_TURN = 0.3  # radians
+MOST_SEEN = 400
 ROUNDS = 6
+SHARP, CUT, BENT, UNSURE = 0, 1, 2, 3
 
 
-@kernel("i8(f8[:,:]!, i8, f8, f8, f8, f8, f8[:,:]!)")
-def _clip(polygon, count, x, y, nx, ny, spare):  # type: ignore[no-untyped-def]
-    """Keep what of a polygon lies where (p - (x, y)) · (nx, ny) ≥ 0 (Sutherland and Hodgman, 1974). Returns its corners."""
-    used = 0
-    for i in range(count):
-        j = i + 1 if i + 1 < count else 0
-        ax, ay, bx, by = polygon[i, 0], polygon[i, 1], polygon[j, 0], polygon[j, 1]
-        a, b = (ax - x) * nx + (ay - y) * ny, (bx - x) * nx + (by - y) * ny
-        if a >= 0.0:
-            spare[used, 0], spare[used, 1] = ax, ay
-            used += 1
-        if (a >= 0.0) != (b >= 0.0):
-            share = a / (a - b)
-            spare[used, 0], spare[used, 1] = ax + share * (bx - ax), ay + share * (by - ay)
-            used += 1
-    for i in range(used):
-        polygon[i, 0], polygon[i, 1] = spare[i, 0], spare[i, 1]
-    return used
-
-
-@kernel("f8(f8, f8, f8[:], f8, f8, f8[:,:]!, f8[:,:]!)")
-def _wedge_share(px, py, wedge, back, ahead, polygon, spare):  # type: ignore[no-untyped-def]
-    """The part of the pixel at (px, py) that a wedge covers, cut off `back` and `ahead` of its apex along its sides.
-
-    wedge : (7,): the apex, the unit directions of the side that comes in and the one that goes out, and +1 where it lies
-    to their right, else -1.
-    """
-    x, y, ux, uy, vx, vy, side = wedge[0], wedge[1], wedge[2], wedge[3], wedge[4], wedge[5], wedge[6]
-    polygon[0, 0], polygon[0, 1], polygon[1, 0], polygon[1, 1] = px, py, px + 1.0, py
-    polygon[2, 0], polygon[2, 1], polygon[3, 0], polygon[3, 1] = px + 1.0, py + 1.0, px, py + 1.0
-    count = _clip(polygon, 4, x, y, -uy * side, ux * side, spare)
-    count = _clip(polygon, count, x, y, -vy * side, vx * side, spare)
-    if back > 0.0 or ahead > 0.0:
-        lx, ly = x - back * ux, y - back * uy
-        ex, ey = x + ahead * vx - lx, y + ahead * vy - ly
-        size = max(1e-9, np.sqrt(ex * ex + ey * ey))
-        count = _clip(polygon, count, lx, ly, -ey * side / size, ex * side / size, spare)
-    total = 0.0
-    for i in range(count):
-        j = i + 1 if i + 1 < count else 0
-        total += polygon[i, 0] * polygon[j, 1] - polygon[j, 0] * polygon[i, 1]
-    return 0.5 * abs(total)
-
-
-@kernel("i8(u1[:,:,:], f8[:], f8[:], f8[:], f8, f8[:,:]!)")
-def _shares_about(image, inner, outer, wedge, room, seen):  # type: ignore[no-untyped-def]
-    """Shares of the inner colour in the pixels within `room` of a wedge's apex. seen : (M, 3) x, y, share. Returns how many."""
-    height, width = image.shape[0], image.shape[1]
-    x, y, ux, uy, vx, vy, side = wedge[0], wedge[1], wedge[2], wedge[3], wedge[4], wedge[5], wedge[6]
-    left, right = min(x, x - room * ux, x + room * vx) - 1.5, max(x, x - room * ux, x + room * vx) + 1.5
-    top, bottom = min(y, y - room * uy, y + room * vy) - 1.5, max(y, y - room * uy, y + room * vy) + 1.5
-    length = 0.0
-    for c in range(4):
-        length += (inner[c] - outer[c]) ** 2
-    used = 0
-    for row in range(max(0, int(top)), min(height, int(bottom) + 1)):
-        for column in range(max(0, int(left)), min(width, int(right) + 1)):
-            dx, dy = column + 0.5 - x, row + 0.5 - y
-            first, second = (-dx * uy + dy * ux) * side, (-dx * vy + dy * vx) * side
-            if min(first, second) < -1.2 or dx * dx + dy * dy > (room + 1.0) ** 2 or used == len(seen):
-                continue
-            along, off = 0.0, 0.0
-            for c in range(4):
-                along += (image[row, column, c] - outer[c]) * (inner[c] - outer[c])
-            share = along / length
-            bounded = min(1.0, max(0.0, share))
-            for c in range(4):
-                off += (image[row, column, c] - outer[c] - bounded * (inner[c] - outer[c])) ** 2
-            if off <= OFF**2:
-                seen[used, 0], seen[used, 1], seen[used, 2] = column, row, bounded
-                used += 1
-    return used
-
-
-@kernel("f8(f8[:,:], i8, f8[:], f8, f8, f8[:]!, f8[:,:]!, f8[:,:]!)")
-def _misfit(seen, count, wedge, back, ahead, off, polygon, spare):  # type: ignore[no-untyped-def]
-    """Sum of squared differences between seen shares and a wedge's. off : (M,) receives the differences."""
-    total = 0.0
-    for i in range(count):
-        off[i] = seen[i, 2] - _wedge_share(seen[i, 0], seen[i, 1], wedge, back, ahead, polygon, spare)
-        total += off[i] * off[i]
-    return total
-
-
-@kernel("f8(f8[:,:], i8, f8[:], f8[:]!)")
-def _cut_back(seen, count, wedge, cut):  # type: ignore[no-untyped-def]
-    """Find how far a wedge is cut off along both sides. cut : (2,) receives that. Returns the squared shares left over."""
-    polygon, spare = np.empty((12, 2)), np.empty((12, 2))
-    off, first, second = np.empty(count), np.empty(count), np.empty(count)
+@kernel("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
+def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
+    """The least sum of squared differences from the wedge with its tip rounded by some radius from ROUND on."""
     best = 1e9
-    for step in range(1, 24):
+    tip[RADIUS] = ROUND
+    while tip[RADIUS] < 14.0:
+        misfit = wedge_misfit(seen, count, wedge, tip, False, off)
+        if misfit > 1.3 * best:
+            break
+        best = min(best, misfit)
+        tip[RADIUS] *= 1.25
+    tip[RADIUS] = 0.0
+    return best
+
+
+@kernel("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
+def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
+    """Find how far a wedge is cut off along both sides. tip receives that. Returns the squared shares left over."""
+    first, second, trial = np.empty(count), np.empty(count), np.zeros(3)
+    best = 1e9
+    for step in range(33):
         for slant in range(3):
-            trial = 0.25 * step if step < 12 else 3.0 + (step - 12)
-            a, b = trial * (1.0, 0.5, 1.0)[slant], trial * (1.0, 1.0, 0.5)[slant]
-            misfit = _misfit(seen, count, wedge, a, b, off, polygon, spare)
+            trial[BACK] = trial[AHEAD] = 0.4 * step - 6.0
+            lean = (0.0, 0.9, -0.9)[slant]
+            trial[BACK] += lean
+            trial[AHEAD] -= lean
+            misfit = wedge_misfit(seen, count, wedge, trial, True, off)
             if misfit < best:
-                best, cut[0], cut[1] = misfit, a, b
+                best, tip[BACK], tip[AHEAD] = misfit, trial[BACK], trial[AHEAD]
     for _ in range(ROUNDS):
-        a, b = cut[0], cut[1]
-        best = _misfit(seen, count, wedge, a, b, off, polygon, spare)
-        _misfit(seen, count, wedge, a + 0.02, b, first, polygon, spare)
-        _misfit(seen, count, wedge, a, b + 0.02, second, polygon, spare)
+        a, b = tip[BACK], tip[AHEAD]
+        best = wedge_misfit(seen, count, wedge, tip, True, off)
+        trial[BACK], trial[AHEAD] = a + 0.02, b
+        wedge_misfit(seen, count, wedge, trial, True, first)
+        trial[BACK], trial[AHEAD] = a, b + 0.02
+        wedge_misfit(seen, count, wedge, trial, True, second)
         aa, ab, bb, ra, rb = 1e-6, 0.0, 1e-6, 0.0, 0.0
         for i in range(count):
             da, db = (first[i] - off[i]) / 0.02, (second[i] - off[i]) / 0.02
@@ -137,22 +82,165 @@ def _cut_back(seen, count, wedge, cut):  # type: ignore[no-untyped-def]
         if determinant < 1e-9:
             break
         step_a, step_b = (ra * bb - rb * ab) / determinant, (rb * aa - ra * ab) / determinant
-        shorter = 1.0
-        while shorter > 0.1:
-            a = min(DEEPEST, max(0.02, cut[0] + shorter * step_a))
-            b = min(DEEPEST, max(0.02, cut[1] + shorter * step_b))
-            misfit = _misfit(seen, count, wedge, a, b, off, polygon, spare)
-            if misfit < best:
-                break
+        shorter, misfit = 1.0, best
+        while shorter > 0.1 and misfit >= best:
+            trial[BACK], trial[AHEAD] = a + shorter * step_a, b + shorter * step_b
+            misfit = wedge_misfit(seen, count, wedge, trial, True, off)
             shorter *= 0.5
         if misfit >= best:
             break
-        cut[0], cut[1] = a, b
-        if best - misfit < 1e-7:
-            best = misfit
-            break
+        tip[BACK], tip[AHEAD] = trial[BACK], trial[AHEAD]
+        done = best - misfit < 1e-7
         best = misfit
+        if done:
+            break
     return best
+
+
+@kernel("b1(f8[:,:]!, f8[:]!)")
+def _solve(matrix, vector):  # type: ignore[no-untyped-def]
+    """Solve a small symmetric system in place by Gauss elimination."""
+    n = len(vector)
+    for k in range(n):
+        if abs(matrix[k, k]) < 1e-12:
+            return False
+        for i in range(k + 1, n):
+            share = matrix[i, k] / matrix[k, k]
+            for j in range(k, n):
+                matrix[i, j] -= share * matrix[k, j]
+            vector[i] -= share * vector[k]
+    for k in range(n - 1, -1, -1):
+        for j in range(k + 1, n):
+            vector[k] -= matrix[k, j] * vector[j]
+        vector[k] /= matrix[k, k]
+    return True
+
+
+@kernel("void(f8[:]!, f8[:]!, i8, f8)")
+def _change(wedge, tip, which, step):  # type: ignore[no-untyped-def]
+    """Change one of eight things: for each side a shift across, a turn, a curvature; then both ends of a cut."""
+    if which >= 6:
+        tip[BACK if which == 6 else AHEAD] += step
+        return
+    k = 5 * (which // 3)
+    x, y = wedge[k + 2], wedge[k + 3]
+    if which % 3 == 0:
+        wedge[k] -= y * step
+        wedge[k + 1] += x * step
+    elif which % 3 == 1:
+        cos, sin = np.cos(0.2 * step), np.sin(0.2 * step)
+        wedge[k + 2], wedge[k + 3] = x * cos - y * sin, x * sin + y * cos
+    else:
+        wedge[k + 4] += 0.08 * step
+
+
+@kernel("f8(f8[:,:], i8, f8[:]!, f8[:]!, b1, f8[:]!)")
+def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
+    """Move, turn and bend both sides, and both ends of a cut, until they agree best. Returns the squared shares left."""
+    n = 8 if is_cut else 6
+    changes, other = np.empty((n, count)), np.empty(count)
+    matrix, step, trial, ends = np.empty((n, n)), np.empty(n), np.empty(11), np.empty(3)
+    best = wedge_misfit(seen, count, wedge, tip, is_cut, off)
+    for _ in range(ROUNDS):
+        for k in range(n):
+            trial[:] = wedge
+            ends[:] = tip
+            _change(trial, ends, k, 0.02)
+            wedge_misfit(seen, count, trial, ends, is_cut, other)
+            for i in range(count):
+                changes[k, i] = (other[i] - off[i]) / 0.02
+        for a in range(n):
+            step[a] = 0.0
+            for i in range(count):
+                step[a] -= changes[a, i] * off[i]
+            for b in range(n):
+                matrix[a, b] = 0.02 if a == b else 0.0
+                for i in range(count):
+                    matrix[a, b] += changes[a, i] * changes[b, i]
+        if not _solve(matrix, step):
+            break
+        misfit, shorter = best, 1.0
+        while misfit >= best and shorter > 0.2:
+            trial[:] = wedge
+            ends[:] = tip
+            for k in range(n):
+                _change(trial, ends, k, max(-0.7, min(0.7, shorter * step[k])))
+            misfit = wedge_misfit(seen, count, trial, ends, is_cut, other)
+            shorter *= 0.5
+        if misfit >= best:
+            break
+        done = best - misfit < 0.02 * best
+        wedge[:] = trial
+        tip[:] = ends
+        best = wedge_misfit(seen, count, wedge, tip, is_cut, off)
+        if done:
+            break
+    return best
+
+
+@kernel("void(f8[:,:,:], i8, f8, f8, f8[:]!)")
+def _colour_at(surfaces, label, u, v, out):  # type: ignore[no-untyped-def]
+    """A label's colour at a place u, v from -1 to 1. out : (4,)."""
+    s = surfaces[label]
+    for c in range(4):
+        out[c] = s[0, c] + s[1, c] * u + s[2, c] * v + s[3, c] * u * u + s[4, c] * u * v + s[5, c] * v * v
+
+
+@kernel("b1(f8[:], f8[:]!)")
+def _apex(wedge, out):  # type: ignore[no-untyped-def]
+    """Where the tangents of a wedge's sides meet. out : (2,)."""
+    cross = wedge[2] * wedge[8] - wedge[3] * wedge[7]
+    if abs(cross) < 0.03:
+        return False
+    along = ((wedge[5] - wedge[0]) * wedge[8] - (wedge[6] - wedge[1]) * wedge[7]) / cross
+    out[0], out[1] = wedge[0] + along * wedge[2], wedge[1] + along * wedge[3]
+    return True
+
+
+@kernel("b1(f8[:], f8[:], f8, f8)")
+def _is_near(wedge, tip, x, y):  # type: ignore[no-untyped-def]
+    """Whether a wedge's corner, or both ends of the edge across its tip, lie about (x, y) and are a corner to see."""
+    if abs(np.arctan2(wedge[2] * wedge[8] - wedge[3] * wedge[7], wedge[2] * wedge[7] + wedge[3] * wedge[8])) < LEAST_TURN:
+        return False
+    ax, ay, _, _ = on_side(wedge, 0, -tip[BACK])
+    bx, by, _, _ = on_side(wedge, 1, tip[AHEAD])
+    if tip[BACK] != 0.0 or tip[AHEAD] != 0.0:
+        apart = (ax - bx) ** 2 + (ay - by) ** 2
+        return ACROSS**2 < apart and max((ax - x) ** 2 + (ay - y) ** 2, (bx - x) ** 2 + (by - y) ** 2) < ROOM**2
+    apex = np.empty(2)
+    return _apex(wedge, apex) and (apex[0] - x) ** 2 + (apex[1] - y) ** 2 < CERTAIN**2
+
+
+@kernel("i8(f8[:,:], i8, f8, f8, f8, f8[:]!, f8[:]!)")
+def _verdict(seen, used, unrest, x, y, wedge, tip):  # type: ignore[no-untyped-def]
+    """What a corner near (x, y) is by its pixels: SHARP (its wedge may have been aimed), CUT as `tip` says, BENT, or UNSURE."""
+    off, trial, ends = np.empty(MOST_SEEN), np.empty(11), np.empty(3)
+    tip[:] = 0.0
+    least = GAIN + NOISE_GAIN * unrest * unrest
+    sharp = wedge_misfit(seen, used, wedge, tip, False, off)
+    if sharp < least:
+        return SHARP
+    blunt = _cut_back(seen, used, wedge, tip, off)
+    rounded = _rounding(seen, used, wedge, tip, off)
+    if rounded < ROUNDER * min(blunt, sharp) and sharp - rounded > 4.0 * least:
+        return BENT
+    is_cut = sharp - blunt > least and blunt < PART_LEFT * sharp and _is_near(wedge, tip, x, y)
+    if is_cut and blunt < WELL_AIMED * least:
+        return CUT
+    trial[:] = wedge
+    ends[:] = 0.0
+    aimed = _aim(seen, used, trial, ends, False, off)
+    if (aimed < WELL_AIMED * least or aimed < BETTER * min(sharp, blunt)) and _is_near(trial, ends, x, y):
+        wedge[:] = trial
+        return SHARP
+    trial[:] = wedge
+    ends[:] = tip
+    both = _aim(seen, used, trial, ends, True, off)
+    if (both < WELL_AIMED * least or (is_cut and both < blunt)) and _is_near(trial, ends, x, y):
+        wedge[:] = trial
+        tip[:] = ends
+        return CUT
+    return BENT if aimed > NO_CORNER + 4.0 * least and rounded < LESS * sharp else UNSURE
 
 
 @kernel("i8(f8[:,:], i8, i8, f8, f8)")
@@ -169,62 +257,68 @@ def _nearest(points, i, step, x, y):  # type: ignore[no-untyped-def]
         best = away
 
 
-@kernel("i8(f8[:,:], u1[:,:,:], f8[:,:,:], i8, i8, f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
-def settle_tips(points, image, surfaces, left, right, unrest, count, indices, places, radii, tangents):  # type: ignore[no-untyped-def]
-    """Give every corner whose tip is cut off its two nodes; one that the picture does not bear out goes to its point.
+@kernel("void(f8[:,:], i8, f8[:], f8[:], i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
+def _part(points, k, wedge, tip, indices, places, radii, sides):  # type: ignore[no-untyped-def]
+    """Write corner k as the first and corner k + 1 as the second end of the edge across a cut tip."""
+    x, y, ux, uy = on_side(wedge, 0, -tip[BACK])
+    ex, ey, vx, vy = on_side(wedge, 1, tip[AHEAD])
+    across = max(1e-9, np.sqrt((ex - x) ** 2 + (ey - y) ** 2))
+    indices[k + 1] = _nearest(points, indices[k], 1, ex, ey)
+    indices[k] = _nearest(points, indices[k], -1, x, y)
+    places[k, 0], places[k, 1], places[k + 1, 0], places[k + 1, 1] = x, y, ex, ey
+    radii[k], radii[k + 1] = SPOILT, SPOILT
+    sides[k, 0], sides[k, 1], sides[k + 1, 2], sides[k + 1, 3] = ux, uy, vx, vy
+    sides[k, 2], sides[k, 3] = (ex - x) / across, (ey - y) / across
+    sides[k + 1, 0], sides[k + 1, 1] = sides[k, 2], sides[k, 3]
 
-    points : (N, 2), those of the chain; image : (H, W, 4) uint8; surfaces : (N, 6, 4); left, right: labels of a chain's sides; unrest: see ChainPoints. The
-    rest as find_corners gives it, with room for twice as many. Returns how many corners there are now.
+
+@kernel("i8(f8[:,:], u1[:,:,:], f8[:,:,:], i8, i8, f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
+def settle_tips(points, image, surfaces, left, right, unrest, count, indices, places, radii, sides):  # type: ignore[no-untyped-def]
+    """Give every corner whose tip is cut off its two nodes, aim what is off, and take out what is a narrow bend.
+
+    points : (N, 2), those of the chain; image : (H, W, 4) uint8; surfaces : (N, 6, 4); left, right: labels of a chain's
+    sides; unrest: see ChainPoints. The rest as find_corners gives it, with room for twice as many. A corner far from its
+    points that the pixels do not bear out goes back to them. Returns how many corners there are now.
     """
-    height, width = image.shape[0], image.shape[1]
-    wedge, inner, outer, cut = np.empty(7), np.empty(4), np.empty(4), np.empty(2)
-    seen, off = np.empty((700, 3)), np.empty(700)
-    polygon, spare = np.empty((12, 2)), np.empty((12, 2))
+    wedge, inner, outer, tip, apex = np.empty(11), np.empty(4), np.empty(4), np.zeros(3), np.empty(2)
+    seen = np.empty((MOST_SEEN, 3))
     k = 0
     while k < count:
-        x, y = places[k, 0], places[k, 1]
-        turn = tangents[k, 0] * tangents[k, 3] - tangents[k, 1] * tangents[k, 2]
-        side = 1.0 if turn > 0.0 else -1.0
-        wedge[0], wedge[1], wedge[6] = x, y, side
-        wedge[2], wedge[3], wedge[4], wedge[5] = tangents[k, 0], tangents[k, 1], tangents[k, 2], tangents[k, 3]
-        u, v = 2.0 * x / width - 1.0, 2.0 * y / height - 1.0
-        for c in range(4):
-            for ends in range(2):
-                s = surfaces[right] if (ends == 0) == (side > 0.0) else surfaces[left]
-                value = s[0, c] + s[1, c] * u + s[2, c] * v + s[3, c] * u * u + s[4, c] * u * v + s[5, c] * v * v
-                if ends == 0:
-                    inner[c] = value
-                else:
-                    outer[c] = value
-        off_points = np.sqrt((x - points[indices[k], 0]) ** 2 + (y - points[indices[k], 1]) ** 2)
-        used = _shares_about(image, inner, outer, wedge, ROOM + off_points, seen) if abs(turn) > 0.15 else 0
-        k += 1
-        if used < 12:
-            if off_points > CERTAIN:
-                places[k - 1] = points[indices[k - 1]]
+        x, y = points[indices[k] % len(points), 0], points[indices[k] % len(points), 1]
+        turn = sides[k, 0] * sides[k, 3] - sides[k, 1] * sides[k, 2]
+        wedge[10] = 1.0 if turn > 0.0 else -1.0
+        for which in range(2):
+            wedge[5 * which], wedge[5 * which + 1] = sides[k, 6 + 2 * which], sides[k, 7 + 2 * which]
+            wedge[5 * which + 2], wedge[5 * which + 3] = sides[k, 2 * which], sides[k, 2 * which + 1]
+            wedge[5 * which + 4] = sides[k, 4 + which]
+        u, v = 2.0 * x / image.shape[1] - 1.0, 2.0 * y / image.shape[0] - 1.0
+        away = np.sqrt((places[k, 0] - x) ** 2 + (places[k, 1] - y) ** 2)
+        verdict = UNSURE
+        for _ in range(2 if sides[k, 0] * sides[k, 2] + sides[k, 1] * sides[k, 3] < -SLOT else 1):
+            _colour_at(surfaces, right if wedge[10] > 0.0 else left, u, v, inner)
+            _colour_at(surfaces, left if wedge[10] > 0.0 else right, u, v, outer)
+            used = shares_about(image, inner, outer, wedge, x, y, ROOM + min(4.0, away), OFF, seen)
+            verdict = _verdict(seen, used, unrest, x, y, wedge, tip) if used >= 12 else UNSURE
+            if verdict == CUT:
+                break
+            wedge[10] = -wedge[10]
+        if verdict == SHARP:
+            if _apex(wedge, apex) and (apex[0] - x) ** 2 + (apex[1] - y) ** 2 < (DEEPEST + 2.0) ** 2:
+                places[k, 0], places[k, 1] = apex[0], apex[1]
+        elif verdict == UNSURE and away > CERTAIN:
+            places[k, 0], places[k, 1] = x, y
+        elif verdict == BENT:
+            for j in range(k + 1, count):
+                indices[j - 1], radii[j - 1] = indices[j], radii[j]
+                places[j - 1], sides[j - 1] = places[j], sides[j]
+            count -= 1
             continue
-        sharp = _misfit(seen, used, wedge, 0.0, 0.0, off, polygon, spare)
-        least = GAIN + NOISE_GAIN * unrest * unrest
-        if sharp < least:
-            continue
-        blunt = _cut_back(seen, used, wedge, cut)
-        lx, ly = x - cut[0] * wedge[2], y - cut[0] * wedge[3]
-        ex, ey = x + cut[1] * wedge[4] - lx, y + cut[1] * wedge[5] - ly
-        across = np.sqrt(ex * ex + ey * ey)
-        if sharp - blunt < least or blunt > PART_LEFT * sharp or across < ACROSS:
-            if off_points > CERTAIN:
-                places[k - 1] = points[indices[k - 1]]
-            continue
-        for j in range(count, k, -1):
-            indices[j], radii[j] = indices[j - 1], radii[j - 1]
-            places[j], tangents[j] = places[j - 1], tangents[j - 1]
-        count += 1
-        indices[k] = _nearest(points, indices[k - 1], 1, lx + ex, ly + ey)
-        indices[k - 1] = _nearest(points, indices[k - 1], -1, lx, ly)
-        places[k - 1, 0], places[k - 1, 1], places[k, 0], places[k, 1] = lx, ly, lx + ex, ly + ey
-        radii[k - 1], radii[k] = SPOILT, SPOILT
-        tangents[k, 2], tangents[k, 3] = wedge[4], wedge[5]
-        tangents[k - 1, 2], tangents[k - 1, 3] = ex / across, ey / across
-        tangents[k, 0], tangents[k, 1] = ex / across, ey / across
+        elif verdict == CUT:
+            for j in range(count, k, -1):
+                indices[j], radii[j] = indices[j - 1], radii[j - 1]
+                places[j], sides[j] = places[j - 1], sides[j - 1]
+            count += 1
+            _part(points, k, wedge, tip, indices, places, radii, sides)
+            k += 1
         k += 1
     return count
