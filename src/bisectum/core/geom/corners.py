@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from bisectum.core.geom.local_fit import fit_stretch, index_after, index_before
+from bisectum.core.geom.local_fit import fit_stretch, index_after, index_before, nearest_from
 from bisectum.core.raster.compiled import kernel
 
 MOST_TURNING = 0.3  # radians over half a side; a parabola through more cannot be carried on
@@ -204,6 +204,8 @@ def find_corners(points, s, low, high, noise, least, farthest, indices, places, 
         _put(left, right, points[i, 0], points[i, 1], max(farthest, 2.5 + gap), places[used], sides[used])
         if turn_of(sides[used]) < least:
             continue
+        i = nearest_from(points, i, 1, places[used, 0], places[used, 1])
+        i = min(high, max(low, nearest_from(points, i, -1, places[used, 0], places[used, 1])))
         indices[used] = i
         radii[used] = max(1.9 if noise < 0.12 else 3.2, min(4.0, 1.1 / max(0.05, np.tan((np.pi - angle) / 2))))
         used += 1

@@ -128,3 +128,20 @@ def noise_of(points, s, window):  # type: ignore[no-untyped-def]
         return 0.0
     ordered = np.sort(values[:used])
     return ordered[(3 * used) // 10] * np.sqrt(window / (window - 3.0))
+
+
+@kernel("i8(f8[:,:], i8, i8, f8, f8)")
+def nearest_from(points, i, step, x, y):  # type: ignore[no-untyped-def]
+    """The index, going from point i by `step` as long as it gets nearer, of the point nearest to (x, y).
+
+    It may leave 0..N - 1 and then counts on around the closed chain.
+    """
+    n = len(points)
+    best = (points[i % n, 0] - x) ** 2 + (points[i % n, 1] - y) ** 2
+    while True:
+        j = (i + step) % n
+        away = (points[j, 0] - x) ** 2 + (points[j, 1] - y) ** 2
+        if away >= best:
+            return i
+        i += step
+        best = away

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from bisectum.core.geom.local_fit import nearest_from
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.wedge import AHEAD, BACK, RADIUS, on_side, shares_about, wedge_misfit
 
@@ -28,6 +29,7 @@ LESS = 0.75  # part of the squared shares a rounded tip leaves, where a corner i
 SLOT = 0.985  # cosine from which two sides run against each other so that their turn may be either way
 OFF = 40.0  # levels off the line between both colours: a third one is in the pixel
 SPOILT = 1.9  # px around an end of the edge across within which points are not used
+BELIEVED = 2.2  # px, where it bears out nothing
 LEAST_TURN = 0.3  # radians
 MOST_SEEN = 400
 ROUNDS = 6
@@ -243,28 +245,14 @@ def _verdict(seen, used, unrest, x, y, wedge, tip):  # type: ignore[no-untyped-d
     return BENT if aimed > NO_CORNER + 4.0 * least and rounded < LESS * sharp else UNSURE
 
 
-@kernel("i8(f8[:,:], i8, i8, f8, f8)")
-def _nearest(points, i, step, x, y):  # type: ignore[no-untyped-def]
-    """The index, going from point i by `step` as long as it gets nearer, of the point nearest to (x, y); may leave 0..N."""
-    n = len(points)
-    best = (points[i % n, 0] - x) ** 2 + (points[i % n, 1] - y) ** 2
-    while True:
-        j = (i + step) % n
-        away = (points[j, 0] - x) ** 2 + (points[j, 1] - y) ** 2
-        if away >= best:
-            return i
-        i += step
-        best = away
-
-
 @kernel("void(f8[:,:], i8, f8[:], f8[:], i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
 def _part(points, k, wedge, tip, indices, places, radii, sides):  # type: ignore[no-untyped-def]
     """Write corner k as the first and corner k + 1 as the second end of the edge across a cut tip."""
     x, y, ux, uy = on_side(wedge, 0, -tip[BACK])
     ex, ey, vx, vy = on_side(wedge, 1, tip[AHEAD])
     across = max(1e-9, np.sqrt((ex - x) ** 2 + (ey - y) ** 2))
-    indices[k + 1] = _nearest(points, indices[k], 1, ex, ey)
-    indices[k] = _nearest(points, indices[k], -1, x, y)
+    indices[k + 1] = nearest_from(points, indices[k], 1, ex, ey)
+    indices[k] = nearest_from(points, indices[k], -1, x, y)
     places[k, 0], places[k, 1], places[k + 1, 0], places[k + 1, 1] = x, y, ex, ey
     radii[k], radii[k + 1] = SPOILT, SPOILT
     sides[k, 0], sides[k, 1], sides[k + 1, 2], sides[k + 1, 3] = ux, uy, vx, vy
@@ -305,7 +293,8 @@ def settle_tips(points, image, surfaces, left, right, unrest, count, indices, pl
         if verdict == SHARP:
             if _apex(wedge, apex) and (apex[0] - x) ** 2 + (apex[1] - y) ** 2 < (DEEPEST + 2.0) ** 2:
                 places[k, 0], places[k, 1] = apex[0], apex[1]
-        elif verdict == UNSURE and away > CERTAIN:
+                indices[k] = nearest_from(points, nearest_from(points, indices[k], 1, apex[0], apex[1]), -1, apex[0], apex[1])
+        elif verdict == UNSURE and away > BELIEVED:
             places[k, 0], places[k, 1] = x, y
         elif verdict == BENT:
             for j in range(k + 1, count):
