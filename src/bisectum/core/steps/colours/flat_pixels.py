@@ -17,6 +17,7 @@ from bisectum.core.raster.compiled import kernel
 CLEAN, NOISY = 4, 10  # levels within which neighbours are alike: in a clean picture, in one with JPEG noise
 GRAINY = 1.6  # levels of deviation from which colours are looked for in averages
 BINS = 32
+STILL = 0.98  # part of the flat pixels that are flat within CLEAN in a picture nothing has been lost of
 STEEP = 60  # levels between two pixels within two of a place that make it the surroundings of an edge
 LEAST_FLAT = 0.02  # of all pixels; with fewer flat ones a picture is all texture
 APART = 48.0  # levels a thin line differs from both of its sides
@@ -28,12 +29,14 @@ class FlatColours:
 
     alike: levels within which neighbours are alike: CLEAN, NOISY, or more by the picture's grain. share: flat pixels as a
     part of all that are not about an edge; what is left are the soft passages of a photograph.
+    compressed: there is the unrest of lossy compression.
     """
 
     colours: NDArray[np.float64]
     counts: NDArray[np.float64]
     alike: int
     share: float
+    compressed: bool
 
 
 @kernel("b1(u1[:,:,:], i8, i8)")
@@ -153,9 +156,9 @@ def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColour
         rgba = averaged(rgba)
     clean, noisy = np.zeros((BINS**3, 4)), np.zeros((BINS**3, 4))
     seen, steep = _count(rgba, skip, clean, noisy)
-    table, alike = (clean, CLEAN) if clean[:, 0].sum() >= 0.75 * noisy[:, 0].sum() else (noisy, NOISY)
+    flat, still = float(noisy[:, 0].sum()), float(clean[:, 0].sum())
+    table, alike = (clean, CLEAN) if still >= 0.75 * flat else (noisy, NOISY)
     filled = table[:, 0] > 0
     counts = table[filled, 0]
-    flat = float(noisy[:, 0].sum())
     share = flat / max(1, seen - steep) if flat >= LEAST_FLAT * seen else 0.0
-    return FlatColours(table[filled, 1:] / counts[:, None], counts, max(alike, round(4.2 * grain)), share)
+    return FlatColours(table[filled, 1:] / counts[:, None], counts, max(alike, round(4.2 * grain)), share, still < STILL * flat)

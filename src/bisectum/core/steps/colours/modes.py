@@ -54,20 +54,22 @@ def find_modes(
 
 
 def thin_modes(
-    colours: NDArray[np.float64], counts: NDArray[np.float64], known: NDArray[np.float64]
+    colours: NDArray[np.float64], counts: NDArray[np.float64], known: NDArray[np.float64], compressed: bool = False
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Modes of thin lines beside the known ones. colours : (B, 3), counts : (B,) from ridges; known : (K, 3) coded.
 
     The middles of very thin lines are mixed with what is beside them, so of modes on one line from a known colour only
-    the farthest is taken, and what is a mix of two known colours is none. Returns (M, 3) modes and (M,) weights.
+    the farthest is taken, and what is a mix of two known colours is none. compressed: the picture overshoots beside its
+    edges, so a line must differ more. Returns (M, 3) modes and (M,) weights.
     """
+    remote_enough, fewest = (4 * BANDWIDTH, 3 * FEWEST_THIN_PX) if compressed else (2 * BANDWIDTH, FEWEST_THIN_PX)
     modes, weights = np.empty((0, 3)), np.empty(0)
     if counts.sum() < FEWEST_THIN_PX:
         return modes, weights
     found, amounts = find_modes(colours, counts)
     remote = np.sqrt(((oklab(found)[:, None] - oklab(known)[None]) ** 2).sum(axis=2)).min(axis=1) if len(known) else amounts
     for number in np.argsort(-remote, kind="stable"):
-        if amounts[number] < FEWEST_THIN_PX or (len(known) and remote[number] < 2 * BANDWIDTH):
+        if amounts[number] < fewest or (len(known) and remote[number] < remote_enough):
             continue
         if not _is_mix(found[number], np.concatenate([known, modes])):
             modes, weights = np.concatenate([modes, found[number : number + 1]]), np.append(weights, amounts[number])

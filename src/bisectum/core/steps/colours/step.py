@@ -39,7 +39,7 @@ MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
 TONES = 5
 PHOTO_PX = 1_200_000  # about 0.1 mm a pixel at 120 mm; more buys nothing for tones
 SMALL_SHARE = 0.005
-TWIN = 8  # levels
+TWIN, COMPRESSED_TWIN = 8, 20  # levels within which a colour may be the background's own
 INK = ("line-drawing", "handwriting")
 
 Method = Literal["flat", "tones", "ink"]
@@ -55,10 +55,10 @@ def separate_colours(
     flat = flat_colours(picture.rgba, ground.mask)
     progress.report(0.1)
     modes, weights = find_modes(flat.colours, flat.counts, FEWEST_CLEAN_PX if flat.alike == CLEAN else FEWEST_PX)
-    method = _method(flat, modes, settings)
+    method = _method(flat, modes, ground, settings)
     if method == "tones":
         return _separate_tones(picture, ground, settings, progress)
-    modes, weights = _with_thin_lines(picture, ground, modes, weights)
+    modes, weights = _with_thin_lines(picture, ground, flat, modes, weights)
     found = len(modes)
     wanted = 1 if method == "ink" else settings.count
     if method == "ink" and found:
@@ -74,7 +74,7 @@ def separate_colours(
     colours = colours[np.sort(distinct)]
     labels = assign_by_mixes(premultiplied(picture.rgba), ground.mask, surfaces_of(ground, colours), flat.alike,
                              Part(progress, 0.15, 0.8))
-    labels = _part_twins(labels, ground, colours)
+    labels = _part_twins(labels, ground, colours, COMPRESSED_TWIN if flat.compressed else TWIN)
     notes: list[tuple[str, dict[str, object]]] = []
     if settings.count is not None and method == "flat" and found < settings.count:
         notes.append(("fewer_colours", {"wanted": settings.count, "found": found}))
@@ -82,17 +82,17 @@ def separate_colours(
 
 
 def _with_thin_lines(
-    picture: Picture, ground: Ground, modes: NDArray[np.float64], weights: NDArray[np.float64]
+    picture: Picture, ground: Ground, flat: FlatColours, modes: NDArray[np.float64], weights: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The modes and those of lines too thin to have flat places."""
     known = np.concatenate([modes, np.array([ground.rgb], float)]) if ground.mask.any() else modes
-    thin, amounts = thin_modes(*ridge_colours(picture.rgba, ground.mask), known)
+    thin, amounts = thin_modes(*ridge_colours(picture.rgba, ground.mask), known, flat.compressed)
     return np.concatenate([modes, thin]), np.concatenate([weights, amounts])
 
 
-def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.uint8]) -> NDArray[np.uint8]:
+def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.uint8], twin_levels: int) -> NDArray[np.uint8]:
     """Tell the background from a palette colour that looks the same: it is background where it hangs together with it."""
-    alike = np.abs(colours.astype(int) - np.array(ground.rgb)).max(axis=1) <= TWIN
+    alike = np.abs(colours.astype(int) - np.array(ground.rgb)).max(axis=1) <= twin_levels
     if not alike.any() or not ground.mask.any() or ground.kind == "transparent":
         return labels
     twin = int(np.flatnonzero(alike)[0]) + 1
@@ -114,7 +114,7 @@ def surfaces_of(ground: Ground, colours: NDArray[np.uint8]) -> NDArray[np.float6
     return result
 
 
-def _method(flat: FlatColours, modes: NDArray[np.float64], settings: ColoursSettings) -> Method:
+def _method(flat: FlatColours, modes: NDArray[np.float64], ground: Ground, settings: ColoursSettings) -> Method:
     if settings.kind in INK:
         return "ink"
     if settings.kind == "photo":
@@ -123,7 +123,11 @@ def _method(flat: FlatColours, modes: NDArray[np.float64], settings: ColoursSett
         return "flat"
     if flat.share < FLAT_SHARE or not len(modes) or len(modes) > MOST_FLAT_COLOURS:
         return "tones"
-    return "flat" if concentration(flat.colours, flat.counts, modes) >= DRAWN_SHARE else "tones"
+    # What is left of a plain background beside edges says nothing about the drawing on it.
+    drawn = np.abs(flat.colours - np.array(ground.rgb)).max(axis=1) > COMPRESSED_TWIN
+    if not drawn.any() or not ground.mask.any():
+        drawn[:] = True
+    return "flat" if concentration(flat.colours[drawn], flat.counts[drawn], modes) >= DRAWN_SHARE else "tones"
 
 
 def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress) -> LabelMap:

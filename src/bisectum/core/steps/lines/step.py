@@ -32,7 +32,7 @@ VERSION = 1
 BATCH = 400  # chains between two looks at the progress
 LEAST_TOLERANCE = 0.03  # px; closer than that is not in any picture
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
-EDGE_PER_UNREST = 1.5
+EDGE_PER_UNREST = 2.5
 LEAST_FACE = 0.02  # px²
 FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
 
