@@ -16,7 +16,7 @@ class LabelMap:
     """labels : (H, W) uint8; 0 is background, i + 1 is palette.colours[i].
 
     mm_per_px: finished size of a pixel. absorbed: how many specks went to their neighbours. notes: what the person
-    should know, as (code, values).
+    should know, as (code, values). compressed: the picture has the unrest of lossy compression.
     """
 
     labels: NDArray[np.uint8]
@@ -24,6 +24,7 @@ class LabelMap:
     mm_per_px: float
     absorbed: int = 0
     notes: tuple[tuple[str, dict[str, object]], ...] = ()
+    compressed: bool = False
 
     def check(self) -> None:
         """Raises: BrokenStructure saying what is wrong and where."""

@@ -106,11 +106,11 @@ def wedge_misfit(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyp
     return total
 
 
-@kernel("i8(u1[:,:,:], f8[:], f8[:], f8[:], f8, f8, f8, f8, f8[:,:]!)")
-def shares_about(image, inner, outer, wedge, x, y, room, off_line, seen):  # type: ignore[no-untyped-def]
+@kernel("i8(u1[:,:,:], f8[:], f8[:], f8[:], f8[:], f8, f8, f8, f8, f8[:,:]!)")
+def shares_about(image, light, inner, outer, wedge, x, y, room, off_line, seen):  # type: ignore[no-untyped-def]
     """Shares of the inner colour in the pixels beside a wedge's sides and tip, within `room` of (x, y).
 
-    image : (H, W, 4) uint8; inner, outer : (4,) colours; pixels more than off_line levels off the line between both are
+    image : (H, W, 4) uint8, light : (256,) what its values stand for; inner, outer : (4,) colours; pixels more than off_line levels off the line between both are
     left out. seen : (M, 3) receives x, y, share. Returns how many.
     """
     height, width = image.shape[0], image.shape[1]
@@ -131,10 +131,10 @@ def shares_about(image, inner, outer, wedge, x, y, room, off_line, seen):  # typ
                 near = near or abs(depth) < BESIDE
             along, off = 0.0, 0.0
             for c in range(4):
-                along += (image[row, column, c] - outer[c]) * (inner[c] - outer[c])
+                along += (light[image[row, column, c]] - outer[c]) * (inner[c] - outer[c])
             share = min(1.0, max(0.0, along / max(length, 1e-9)))
             for c in range(4):
-                off += (image[row, column, c] - outer[c] - share * (inner[c] - outer[c])) ** 2
+                off += (light[image[row, column, c]] - outer[c] - share * (inner[c] - outer[c])) ** 2
             if near and not outside and off <= off_line**2:
                 seen[used, 0], seen[used, 1], seen[used, 2] = column, row, share
                 used += 1

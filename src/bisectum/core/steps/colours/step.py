@@ -78,7 +78,8 @@ def separate_colours(
     notes: list[tuple[str, dict[str, object]]] = []
     if settings.count is not None and method == "flat" and found < settings.count:
         notes.append(("fewer_colours", {"wanted": settings.count, "found": found}))
-    return _finish(picture, labels, colours, settings, method, found, notes, 1.0, Part(progress, 0.8, 1.0))
+    return _finish(picture, labels, colours, settings, method, found, notes, 1.0, Part(progress, 0.8, 1.0),
+                   flat.compressed)
 
 
 def _with_thin_lines(
@@ -160,7 +161,7 @@ def _reduced_mask(mask: NDArray[np.bool_], n: int) -> NDArray[np.bool_]:
 
 def _finish(
     picture: Picture, labels: NDArray[np.uint8], colours: NDArray[np.uint8], settings: ColoursSettings, method: Method,
-    found: int, notes: list[tuple[str, dict[str, object]]], factor: float, progress: Progress,
+    found: int, notes: list[tuple[str, dict[str, object]]], factor: float, progress: Progress, compressed: bool = False,
 ) -> LabelMap:
     """Scale, absorb what is too small, and drop colours that no pixel is left of."""
     columns = np.flatnonzero((labels > 0).any(axis=0))
@@ -184,7 +185,8 @@ def _finish(
         red, green, blue = (int(v) for v in colours[number])
         entries.append(Colour((red, green, blue), share, share < SMALL_SHARE))
     notes += _near_alike(entries)
-    return LabelMap(frozen(renumbered[labels]), Palette(tuple(entries), method, found), mm_per_px, absorbed, tuple(notes))
+    return LabelMap(frozen(renumbered[labels]), Palette(tuple(entries), method, found), mm_per_px, absorbed, tuple(notes),
+                    compressed)
 
 
 def _near_alike(entries: list[Colour]) -> list[tuple[str, dict[str, object]]]:

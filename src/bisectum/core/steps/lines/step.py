@@ -25,6 +25,7 @@ from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.cracks import CrackGraph, crack_graph
 from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
 from bisectum.core.steps.lines.settings import LinesSettings
+from bisectum.core.steps.lines.sight import Sight, sight_of
 from bisectum.core.steps.lines.subpixel import PointFinder
 from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
 
@@ -59,12 +60,14 @@ class _Drawing:
 
     def __init__(self, label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64],
                  settings: LinesSettings, graph: CrackGraph, progress: Progress) -> None:
-        self.label_map, self.graph, self.image, self.surfaces = label_map, graph, image, surfaces
+        self.label_map, self.graph = label_map, graph
         self.labels = np.zeros(graph.region_count, np.uint8)
         self.labels[graph.regions.ravel()] = label_map.labels.ravel()
         self.chains = len(graph.first) - 1
         by_picture = image.shape[:2] == label_map.labels.shape and label_map.palette.method != "tones"
-        finder = PointFinder(image, label_map.labels, surfaces, graph, by_picture)
+        self.sight = sight_of(image, surfaces, label_map.labels, label_map.compressed) if by_picture else Sight(
+            image, np.arange(256.0), surfaces)
+        finder = PointFinder(self.sight, label_map.labels, graph, by_picture)
         for start in range(0, self.chains, BATCH):
             progress.raise_if_cancelled()
             finder.find(start, min(self.chains, start + BATCH))
@@ -147,8 +150,8 @@ class _Drawing:
         by_picture = refined and not close and left >= 0 and right >= 0
         count = corners_of(points, closed, noise, self.corner, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
-            count = settle_tips(points, self.image, self.surfaces, self.labels[left], self.labels[right], self.found.unrest, count,
-                                *corners)
+            count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
+                                self.labels[right], self.found.unrest, count, *corners)
         count = fit_outline(points, closed, count, *corners, noise, refined, tolerance, curves, straight, worst)
         self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]))
 

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.cracks import CrackGraph
+from bisectum.core.steps.lines.sight import Sight
 
 DEPTH = 4  # pixels looked at on each side
 FOREIGN = 40.0  # levels off the line between both colours: a third one is in it
@@ -39,8 +40,8 @@ class ChainPoints:
     unrest: float
 
 
-@kernel("void(u1[:,:,:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!)")
-def _reference(image, labels, surfaces, y, x, step_y, step_x, out):  # type: ignore[no-untyped-def]
+@kernel("void(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!)")
+def _reference(image, light, labels, surfaces, y, x, step_y, step_x, out):  # type: ignore[no-untyped-def]
     """The pure colour of a label beside an edge. (y, x): its first pixel; the steps lead away from the edge.
 
     It is the label's own colour; where two pixels further in agree on another one (a shade, a line of a pale grid), it
@@ -58,15 +59,15 @@ def _reference(image, labels, surfaces, y, x, step_y, step_x, out):  # type: ign
         return
     apart, off = 0.0, 0.0
     for c in range(4):
-        apart += (np.float64(image[ay, ax, c]) - image[by, bx, c]) ** 2
-        off += (image[ay, ax, c] - out[c]) ** 2
+        apart += (light[image[ay, ax, c]] - light[image[by, bx, c]]) ** 2
+        off += (light[image[ay, ax, c]] - out[c]) ** 2
     if off > SHADE**2 and apart < 0.25 * off:
         for c in range(4):
-            out[c] = image[ay, ax, c]
+            out[c] = light[image[ay, ax, c]]
 
 
-@kernel("UniTuple(f8, 2)(u1[:,:,:], u1[:,:], f8[:], f8[:], i8, i8, i8, i8)")
-def _reach(image, labels, own, other, y, x, step_y, step_x):  # type: ignore[no-untyped-def]
+@kernel("UniTuple(f8, 2)(u1[:,:,:], f8[:], u1[:,:], f8[:], f8[:], i8, i8, i8, i8)")
+def _reach(image, light, labels, own, other, y, x, step_y, step_x):  # type: ignore[no-untyped-def]
     """Sum of the shares of colour `other` from pixel (y, x) inwards; and 1 where a third colour is in it, else 0."""
     label = labels[y, x]
     length = 0.0
@@ -82,11 +83,11 @@ def _reach(image, labels, own, other, y, x, step_y, step_x):  # type: ignore[no-
             return total, (1.0 if 0.06 < previous < 1.1 else 0.0)
         along, off = 0.0, 0.0
         for c in range(4):
-            along += (image[y, x, c] - own[c]) * (other[c] - own[c])
+            along += (light[image[y, x, c]] - own[c]) * (other[c] - own[c])
         foreign = along / length
         bounded = min(1.0, max(0.0, foreign))
         for c in range(4):
-            off += (image[y, x, c] - own[c] - bounded * (other[c] - own[c])) ** 2
+            off += (light[image[y, x, c]] - own[c] - bounded * (other[c] - own[c])) ** 2
         if off > FOREIGN**2:
             return total, 1.0
         if foreign < 0.03 or foreign > previous + 0.02:
@@ -100,44 +101,44 @@ def _reach(image, labels, own, other, y, x, step_y, step_x):  # type: ignore[no-
     return total, 0.0
 
 
-@kernel("void(u1[:,:,:], u1[:,:], f8[:], f8[:], i8, i8, i8, i8, f8[:]!)")
-def _tally(image, labels, own, other, y, x, step_y, step_x, tally):  # type: ignore[no-untyped-def]
+@kernel("void(u1[:,:,:], f8[:], u1[:,:], f8[:], f8[:], i8, i8, i8, i8, f8[:]!)")
+def _tally(image, light, labels, own, other, y, x, step_y, step_x, tally):  # type: ignore[no-untyped-def]
     """Add how far a pixel two steps from an edge is off its pure colour, as a share of the step to the other colour."""
     ay, ax = y + 2 * step_y, x + 2 * step_x
     if ay < 0 or ax < 0 or ay >= labels.shape[0] or ax >= labels.shape[1] or labels[ay, ax] != labels[y, x]:
         return
     along, length = 0.0, 0.0
     for c in range(4):
-        along += (image[ay, ax, c] - own[c]) * (other[c] - own[c])
+        along += (light[image[ay, ax, c]] - own[c]) * (other[c] - own[c])
         length += (own[c] - other[c]) ** 2
     tally[0] += min(0.3, abs(along / length))
     tally[1] += 1.0
 
 
-@kernel("UniTuple(f8, 2)(u1[:,:,:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!, f8[:]!, f8[:]!)")
-def _offset(image, labels, surfaces, near_y, near_x, far_y, far_x, one, other, tally):  # type: ignore[no-untyped-def]
+@kernel("UniTuple(f8, 2)(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!, f8[:]!, f8[:]!)")
+def _offset(image, light, labels, surfaces, near_y, near_x, far_y, far_x, one, other, tally):  # type: ignore[no-untyped-def]
     """How far the edge lies from the crack towards the far pixel, and 1 where that is certain, else 0. one, other: scratch.
 
     tally : (2,) receives the sum and number of the picture's own deviations beside edges (ringing, grain).
     """
     step_y, step_x = far_y - near_y, far_x - near_x
-    _reference(image, labels, surfaces, near_y, near_x, -step_y, -step_x, one)
-    _reference(image, labels, surfaces, far_y, far_x, step_y, step_x, other)
+    _reference(image, light, labels, surfaces, near_y, near_x, -step_y, -step_x, one)
+    _reference(image, light, labels, surfaces, far_y, far_x, step_y, step_x, other)
     length = 0.0
     for c in range(4):
         length += (one[c] - other[c]) ** 2
     if length <= FAINT**2:
         return 0.0, 0.0
-    _tally(image, labels, one, other, near_y, near_x, -step_y, -step_x, tally)
-    _tally(image, labels, other, one, far_y, far_x, step_y, step_x, tally)
-    ahead, third = _reach(image, labels, other, one, far_y, far_x, step_y, step_x)
-    behind, fourth = _reach(image, labels, one, other, near_y, near_x, -step_y, -step_x)
+    _tally(image, light, labels, one, other, near_y, near_x, -step_y, -step_x, tally)
+    _tally(image, light, labels, other, one, far_y, far_x, step_y, step_x, tally)
+    ahead, third = _reach(image, light, labels, other, one, far_y, far_x, step_y, step_x)
+    behind, fourth = _reach(image, light, labels, one, other, near_y, near_x, -step_y, -step_x)
     offset = ahead - behind
     return offset, (1.0 if third == 0.0 and fourth == 0.0 and abs(offset) <= FARTHEST else 0.0)
 
 
-@kernel("i8(u1[:,:,:], u1[:,:], f8[:,:,:], i4[:,:], b1, f8[:,:]!, b1[:]!, f8[:]!)")
-def _refine_chain(image, labels, surfaces, vertices, closed, points, sure, tally):  # type: ignore[no-untyped-def]
+@kernel("i8(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i4[:,:], b1, f8[:,:]!, b1[:]!, f8[:]!)")
+def _refine_chain(image, light, labels, surfaces, vertices, closed, points, sure, tally):  # type: ignore[no-untyped-def]
     """Places on one chain. vertices : (n + 1, 2) y, x. Writes points (n, 2) x, y and sure (n,). Returns how many."""
     n = len(vertices) - 1
     height, width = labels.shape
@@ -166,7 +167,7 @@ def _refine_chain(image, labels, surfaces, vertices, closed, points, sure, tally
         points[used, 0], points[used, 1] = middle_x, middle_y
         sure[used] = not inside
         if inside:
-            offset, certain = _offset(image, labels, surfaces, near_y, near_x, far_y, far_x, one, other, tally)
+            offset, certain = _offset(image, light, labels, surfaces, near_y, near_x, far_y, far_x, one, other, tally)
             if certain > 0.0:
                 sure[used] = True
                 points[used, 1 if level else 0] += offset
@@ -190,10 +191,10 @@ def smooth_points(points, used, closed, passes):  # type: ignore[no-untyped-def]
 
 
 @kernel(
-    "i8(u1[:,:,:], u1[:,:], f8[:,:,:], i4[:,:], i8[:], i4[:,:], b1, i8, i8, f8[:,:]!, i8[:]!, b1[:]!, f8[:,:]!, b1[:]!, f8[:]!)"
+    "i8(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i4[:,:], i8[:], i4[:,:], b1, i8, i8, f8[:,:]!, i8[:]!, b1[:]!, f8[:,:]!, b1[:]!, f8[:]!)"
 )
 def _refine_chains(  # type: ignore[no-untyped-def]
-    image, labels, surfaces, vertices, first, ends, by_picture, start, stop, points, point_first, refined, found, sure, tally
+    image, light, labels, surfaces, vertices, first, ends, by_picture, start, stop, points, point_first, refined, found, sure, tally
 ):
     """Chains start..stop. found, sure: scratch for one chain. Returns the next free row of points."""
     used = point_first[start]
@@ -203,7 +204,7 @@ def _refine_chains(  # type: ignore[no-untyped-def]
         n = len(own) - 1
         count, certain = 0, 0
         if by_picture:
-            count = _refine_chain(image, labels, surfaces, own, closed, found, sure, tally)
+            count = _refine_chain(image, light, labels, surfaces, own, closed, found, sure, tally)
             for i in range(count):
                 certain += int(sure[i])
         refined[chain] = certain >= max(3 if closed else 1, (2 * count) // 5)
@@ -231,10 +232,9 @@ class PointFinder:
     """Finds the points of all chains, a run of chains at a time so that the work can be stopped between."""
 
     def __init__(
-        self, image: NDArray[np.uint8], labels: NDArray[np.uint8], surfaces: NDArray[np.float64], graph: CrackGraph,
-        by_picture: bool,
+        self, sight: Sight, labels: NDArray[np.uint8], graph: CrackGraph, by_picture: bool,
     ) -> None:
-        self._inputs = (image, labels, surfaces, graph.vertices, graph.first, graph.ends, by_picture)
+        self._inputs = (sight.image, sight.light, labels, sight.surfaces, graph.vertices, graph.first, graph.ends, by_picture)
         self._chains = len(graph.first) - 1
         longest = int(np.diff(graph.first).max()) if self._chains else 1
         self._points = np.empty((len(graph.vertices), 2))

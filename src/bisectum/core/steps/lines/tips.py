@@ -18,7 +18,7 @@ DEEPEST = 8.0  # px from the points within which sides may meet in a corner
 CERTAIN = 3.5  # px from its points within which a corner is believed without the picture
 ACROSS = 0.3  # px, the shortest edge across a tip
 GAIN = 0.006  # squared shares that an edge across a tip must explain
-NOISE_GAIN = 14.0  # times the square of the picture's unrest, on top of that
+NOISE_GAIN = 80.0  # times the square of the picture's unrest, on top of that
 PART_LEFT = 0.3  # of the squared shares, at most, that may stay unexplained
 ROUND = 1.4  # px of radius from which a tip is rounded rather than sharp
 ROUNDER = 0.6  # part of the squared shares, at most, that a rounded tip leaves of those of a cut or a sharp one
@@ -29,11 +29,10 @@ LESS = 0.75  # part of the squared shares a rounded tip leaves, where a corner i
 SLOT = 0.985  # cosine from which two sides run against each other so that their turn may be either way
 OFF = 40.0  # levels off the line between both colours: a third one is in the pixel
 SPOILT = 1.9  # px around an end of the edge across within which points are not used
-BELIEVED = 2.2  # px, where it bears out nothing
 LEAST_TURN = 0.3  # radians
-MOST_SEEN = 400
+FEWEST, MOST_SEEN = 12, 400  # pixels
 ROUNDS = 6
-SHARP, CUT, BENT, UNSURE = 0, 1, 2, 3
+SHARP, CUT, BENT, UNSURE, AT_POINT = 0, 1, 2, 3, 4
 
 
 @kernel("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
@@ -215,7 +214,7 @@ def _is_near(wedge, tip, x, y):  # type: ignore[no-untyped-def]
 
 @kernel("i8(f8[:,:], i8, f8, f8, f8, f8[:]!, f8[:]!)")
 def _verdict(seen, used, unrest, x, y, wedge, tip):  # type: ignore[no-untyped-def]
-    """What a corner near (x, y) is by its pixels: SHARP (its wedge may have been aimed), CUT as `tip` says, BENT, or UNSURE."""
+    """What a corner near (x, y) is by its pixels: SHARP (its wedge may have been aimed), CUT as `tip` says, BENT, AT_POINT (where it was measured), or UNSURE."""
     off, trial, ends = np.empty(MOST_SEEN), np.empty(11), np.empty(3)
     tip[:] = 0.0
     least = GAIN + NOISE_GAIN * unrest * unrest
@@ -242,7 +241,11 @@ def _verdict(seen, used, unrest, x, y, wedge, tip):  # type: ignore[no-untyped-d
         wedge[:] = trial
         tip[:] = ends
         return CUT
-    return BENT if aimed > NO_CORNER + 4.0 * least and rounded < LESS * sharp else UNSURE
+    if aimed > NO_CORNER + 4.0 * least and rounded < LESS * sharp:
+        return BENT
+    ends[BACK] = (wedge[0] - x) * wedge[2] + (wedge[1] - y) * wedge[3]
+    ends[AHEAD] = (x - wedge[5]) * wedge[7] + (y - wedge[6]) * wedge[8]
+    return AT_POINT if wedge_misfit(seen, used, wedge, ends, True, off) < sharp else UNSURE
 
 
 @kernel("void(f8[:,:], i8, f8[:], f8[:], i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
@@ -260,11 +263,13 @@ def _part(points, k, wedge, tip, indices, places, radii, sides):  # type: ignore
     sides[k + 1, 0], sides[k + 1, 1] = sides[k, 2], sides[k, 3]
 
 
-@kernel("i8(f8[:,:], u1[:,:,:], f8[:,:,:], i8, i8, f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
-def settle_tips(points, image, surfaces, left, right, unrest, count, indices, places, radii, sides):  # type: ignore[no-untyped-def]
+@kernel("i8(f8[:,:], u1[:,:,:], f8[:], f8[:,:,:], i8, i8, f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
+def settle_tips(  # type: ignore[no-untyped-def]
+    points, image, light, surfaces, left, right, unrest, count, indices, places, radii, sides
+):
     """Give every corner whose tip is cut off its two nodes, aim what is off, and take out what is a narrow bend.
 
-    points : (N, 2), those of the chain; image : (H, W, 4) uint8; surfaces : (N, 6, 4); left, right: labels of a chain's
+    points : (N, 2), those of the chain; image, light, surfaces: see Sight; left, right: labels of a chain's
     sides; unrest: see ChainPoints. The rest as find_corners gives it, with room for twice as many. A corner far from its
     points that the pixels do not bear out goes back to them. Returns how many corners there are now.
     """
@@ -285,8 +290,8 @@ def settle_tips(points, image, surfaces, left, right, unrest, count, indices, pl
         for _ in range(2 if sides[k, 0] * sides[k, 2] + sides[k, 1] * sides[k, 3] < -SLOT else 1):
             _colour_at(surfaces, right if wedge[10] > 0.0 else left, u, v, inner)
             _colour_at(surfaces, left if wedge[10] > 0.0 else right, u, v, outer)
-            used = shares_about(image, inner, outer, wedge, x, y, ROOM + min(4.0, away), OFF, seen)
-            verdict = _verdict(seen, used, unrest, x, y, wedge, tip) if used >= 12 else UNSURE
+            used = shares_about(image, light, inner, outer, wedge, x, y, ROOM + min(4.0, away), OFF, seen)
+            verdict = _verdict(seen, used, unrest, x, y, wedge, tip) if used >= FEWEST else UNSURE
             if verdict == CUT:
                 break
             wedge[10] = -wedge[10]
@@ -294,7 +299,7 @@ def settle_tips(points, image, surfaces, left, right, unrest, count, indices, pl
             if _apex(wedge, apex) and (apex[0] - x) ** 2 + (apex[1] - y) ** 2 < (DEEPEST + 2.0) ** 2:
                 places[k, 0], places[k, 1] = apex[0], apex[1]
                 indices[k] = nearest_from(points, nearest_from(points, indices[k], 1, apex[0], apex[1]), -1, apex[0], apex[1])
-        elif verdict == UNSURE and away > BELIEVED:
+        elif verdict == AT_POINT or (verdict == UNSURE and used < FEWEST and away > CERTAIN):
             places[k, 0], places[k, 1] = x, y
         elif verdict == BENT:
             for j in range(k + 1, count):
