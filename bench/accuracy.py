@@ -27,7 +27,7 @@ sys.path.insert(0, str(ROOT))
 
 from bisectum.core.course import CourseResult, CourseSettings, Source, run_course  # noqa: E402
 from bisectum.core.geom.bezier import points_at  # noqa: E402
-from tests.support.drawings import INK, circle, painted, star, turned_square  # noqa: E402
+from tests.support.drawings import INK, circle, painted, parted, star, turned_square  # noqa: E402
 
 FONT = ROOT / "web/node_modules/@fontsource/bricolage-grotesque/files/bricolage-grotesque-latin-700-normal.woff"
 CHORDS = np.linspace(0, 1, 161)
@@ -183,7 +183,7 @@ def main() -> None:
         places = []
         for shift in np.linspace(0, 0.9, 7):
             moved = [(affinity.translate(shape, shift, 0.7 * shift), colour) for shape, colour in shapes]
-            planar = traced(painted(moved, 160, 160)).planar_map
+            planar = traced((parted if name == "Y" else painted)(moved, 160, 160)).planar_map
             places.append(float(np.hypot(*(planar.junctions - [x + shift, y + 0.7 * shift]).T).min()))
         print(f"junction {name:<14} median {np.median(places):.3f}, greatest {max(places):.3f}")
 

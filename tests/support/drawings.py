@@ -45,6 +45,19 @@ def painted(
     return rgba
 
 
+def parted(
+    shapes: list[tuple[Polygon, tuple[int, int, int]]], width: int, height: int, paper: tuple[int, int, int] = PAPER
+) -> NDArray[np.uint8]:
+    """Shapes beside each other, every pixel the mean of what lies in it. Returns (H, W, 4) uint8, opaque."""
+    shares = [coverage(shape, width, height)[..., None] for shape, _ in shapes]
+    image = np.array(paper, float) * (1 - sum(shares))
+    for share, (_, colour) in zip(shares, shapes, strict=True):
+        image = image + share * np.array(colour, float)
+    rgba = np.full((height, width, 4), 255, np.uint8)
+    rgba[..., :3] = np.round(image)
+    return rgba
+
+
 def circle(x: float, y: float, radius: float, chords: int = 720) -> Polygon:
     """A circle as a polygon of the same area, so fine that it differs by less than 10⁻⁴ px."""
     angle = np.arange(chords) * 2 * math.pi / chords

@@ -15,50 +15,100 @@ from bisectum.core.steps.lines.subpixel import ChainPoints
 
 CLEAR = 1.7  # px around a junction where a third colour spoils the places
 SIDE = 9.0  # px of an incoming line that are used
+BENT = 0.012  # px of deviation from a line from which an incoming line is taken as bent
+OPPOSITE = -0.97  # cosine of the angle between two arms from which they may be one line that runs through
+THROUGH = 6.0  # weight of such a line against an arm
 HOLD = 0.04  # weight of the corner of pixels against one incoming line
 FARTHEST = 1.1  # px a junction may move
 
 
+@kernel("i8(f8[:,:], i8, i8, f8, f8, f8[:,:]!)")
+def _points_of_arm(points, low, beyond, x, y, near):  # type: ignore[no-untyped-def]
+    """Points low..beyond, or backwards where beyond < low, from CLEAR to SIDE away from (x, y). Returns how many."""
+    step = 1 if beyond > low else -1
+    count = 0
+    for i in range(low, beyond, step):
+        away = np.sqrt((points[i, 0] - x) ** 2 + (points[i, 1] - y) ** 2)
+        if away > SIDE or count == len(near):
+            break
+        if away >= CLEAR:
+            near[count, 0], near[count, 1] = points[i, 0], points[i, 1]
+            count += 1
+    return count
+
+
+@kernel("b1(f8[:,:], i8, f8[:]!)")
+def _arm(near, count, out):  # type: ignore[no-untyped-def]
+    """One incoming line carried on to the junction. out : (5,) a place, the direction away from it, a weight."""
+    if count < 2:
+        return False
+    stretch = near[:count].copy()
+    s = arc_lengths(stretch)
+    used = count - 1
+    rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
+    if rms > BENT and count >= 7:
+        bent = fit_stretch(stretch, s, 0, used, -CLEAR, 2, out)
+        if 0.0 <= bent < 0.4 * rms:
+            out[4] = 0.5
+            return True
+        rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
+    while rms > 0.05 and used > 2:
+        used = max(2, (2 * used) // 3)
+        rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
+    out[4] = 1.0 if s[used] > 2.5 else 0.3
+    return 0.0 <= rms <= 0.2
+
+
+@kernel("b1(f8[:,:], i8, f8[:,:], i8, f8[:]!)")
+def _through(one, ones, other, others, out):  # type: ignore[no-untyped-def]
+    """A line that runs through the junction, fitted across it to both of its arms. out: as for _arm."""
+    joined = np.empty((ones + others, 2))
+    for i in range(ones):
+        joined[i] = one[ones - 1 - i]
+    for i in range(others):
+        joined[ones + i] = other[i]
+    s = arc_lengths(joined)
+    middle = 0.5 * (s[ones - 1] + s[ones])
+    rms = fit_stretch(joined, s, 0, len(joined) - 1, middle, 1, out)
+    if rms > BENT:
+        rms = fit_stretch(joined, s, 0, len(joined) - 1, middle, 2, out)
+    out[4] = THROUGH
+    return 0.0 <= rms <= 0.06
+
+
 @kernel("void(f8[:,:], i8[:], b1[:], i4[:,:], i4[:,:], f8[:,:]!)")
-def _gather(points, first, refined, ends, junctions, sums):  # type: ignore[no-untyped-def]
+def _gather(points, first, refined, spokes, junctions, sums):  # type: ignore[no-untyped-def]
     """Add each incoming line's normal equations. sums : (J, 5): xx, xy, yy, right-hand x and y."""
-    out = np.empty(4)
-    near = np.empty((24, 2))
-    for chain in range(len(ends)):
-        if ends[chain, 0] < 0 or not refined[chain]:
-            continue
-        for side in range(2):
-            j = ends[chain, side]
-            y, x = np.float64(junctions[j, 0]), np.float64(junctions[j, 1])
-            count = 0
-            n = first[chain + 1] - first[chain]
-            for k in range(n):
-                i = first[chain] + k if side == 0 else first[chain + 1] - 1 - k
-                away = np.sqrt((points[i, 0] - x) ** 2 + (points[i, 1] - y) ** 2)
-                if away > SIDE or count == len(near):
-                    break
-                if away >= CLEAR:
-                    near[count, 0], near[count, 1] = points[i, 0], points[i, 1]
-                    count += 1
-            if count < 2:
-                continue
-            stretch = near[:count].copy()
-            s = arc_lengths(stretch)
-            used = count - 1
-            rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
-            while rms > 0.05 and used > 2:
-                used = max(2, (2 * used) // 3)
-                rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
-            if rms < 0.0 or rms > 0.2:
-                continue
-            weight = 1.0 if s[used] > 2.5 else 0.3
-            nx, ny = -out[3], out[2]
-            along = nx * out[0] + ny * out[1]
-            sums[j, 0] += weight * nx * nx
-            sums[j, 1] += weight * nx * ny
-            sums[j, 2] += weight * ny * ny
-            sums[j, 3] += weight * nx * along
-            sums[j, 4] += weight * ny * along
+    near, counts = np.empty((4, 24, 2)), np.zeros(4, np.int64)
+    arms, known, line = np.empty((4, 5)), np.zeros(4, np.bool_), np.empty(5)
+    for j in range(len(junctions)):
+        y, x = np.float64(junctions[j, 0]), np.float64(junctions[j, 1])
+        for k in range(4):
+            half = spokes[j, k]
+            known[k] = half >= 0 and refined[half >> 1]
+            if known[k]:
+                low, high = first[half >> 1], first[(half >> 1) + 1]
+                if half & 1:
+                    counts[k] = _points_of_arm(points, high - 1, low - 1, x, y, near[k])
+                else:
+                    counts[k] = _points_of_arm(points, low, high, x, y, near[k])
+                known[k] = _arm(near[k], counts[k], arms[k])
+        for k in range(4):
+            for other in range(k):
+                if known[k] and known[other] and counts[k] > 2 and counts[other] > 2 and (
+                        arms[k, 2] * arms[other, 2] + arms[k, 3] * arms[other, 3] < OPPOSITE):
+                    if _through(near[k], counts[k], near[other], counts[other], line):
+                        arms[k, :] = line
+                        known[other] = False
+        for k in range(4):
+            if known[k]:
+                nx, ny = -arms[k, 3], arms[k, 2]
+                along = nx * arms[k, 0] + ny * arms[k, 1]
+                sums[j, 0] += arms[k, 4] * nx * nx
+                sums[j, 1] += arms[k, 4] * nx * ny
+                sums[j, 2] += arms[k, 4] * ny * ny
+                sums[j, 3] += arms[k, 4] * nx * along
+                sums[j, 4] += arms[k, 4] * ny * along
 
 
 @kernel("UniTuple(i8, 2)(f8[:,:], f8[:], f8[:], f8)")
@@ -78,7 +128,7 @@ def place_junctions(graph: CrackGraph, found: ChainPoints) -> NDArray[np.float64
     if not len(grid):
         return grid.reshape(0, 2)
     sums = np.zeros((len(grid), 5))
-    _gather(found.points, found.first, found.refined, graph.ends, graph.junctions, sums)
+    _gather(found.points, found.first, found.refined, graph.spokes, graph.junctions, sums)
     height, width = graph.regions.shape
     told = sums[:, 0] + sums[:, 2] > 0
     xx, xy, yy = sums[:, 0] + HOLD, sums[:, 1], sums[:, 2] + HOLD
