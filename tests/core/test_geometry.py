@@ -15,6 +15,7 @@ from bisectum.core.geom.corners import find_corners
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.fit import fit_curve, fit_segment
 from bisectum.core.geom.local_fit import arc_lengths, fit_stretch, noise_of, tangent_at
+from bisectum.core.geom.outline import corners_of as corners_of_chain
 from bisectum.core.geom.outline import fit_outline
 from bisectum.core.geom.simplify import simplified
 
@@ -36,10 +37,11 @@ def corners_of(points: np.ndarray, noise: float = 0.002, least: float = 28.0) ->
         n - 2,
         noise,
         math.radians(least),
+        3.5,
         np.empty(n + 2, np.int64),
         places,
         np.empty(n + 2),
-        np.empty((n + 2, 4)),
+        np.empty((n + 2, 10)),
     )
     return [(float(x), float(y)) for x, y in places[:count]]
 
@@ -47,7 +49,9 @@ def corners_of(points: np.ndarray, noise: float = 0.002, least: float = 28.0) ->
 def outline(points: np.ndarray, closed: bool, tolerance: float = 0.1) -> tuple[np.ndarray, np.ndarray, float]:
     room = 2 * len(points) + 16
     curves, straight, worst = np.empty((room, 4, 2)), np.empty(room, bool), np.zeros(1)
-    count = fit_outline(points, closed, 0.003, True, tolerance, math.radians(28), curves, straight, worst)
+    corners = np.empty(room, np.int64), np.empty((room, 2)), np.empty(room), np.empty((room, 10))
+    found = corners_of_chain(points, closed, 0.003, math.radians(28), 3.5, *corners)
+    count = fit_outline(points, closed, found, *corners, 0.003, True, tolerance, curves, straight, worst)
     return curves[:count], straight[:count], float(worst[0])
 
 

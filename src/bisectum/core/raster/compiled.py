@@ -22,7 +22,7 @@ _NAMES: dict[str, Any] = {
 }
 
 
-_waiting: list[Callable[[], None]] = []
+_waiting: list[tuple[str, Callable[[], None]]] = []
 
 
 def kernel(signature: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
@@ -48,17 +48,21 @@ def kernel(signature: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]
 
         dispatcher._compile_for_args = first_call
         dispatcher.get_call_template = template
-        _waiting.append(compile_now)
+        _waiting.append((function.__module__, compile_now))
         return dispatcher
 
     return prepared
 
 
-def compile_all() -> int:
-    """Compile every kernel imported so far, or take it from the disk. Returns how many there are."""
-    for compile_now in _waiting:
+def compile_all(part: str = "", rest: bool = False) -> int:
+    """Compile every kernel imported so far, or take it from the disk. Returns how many there are.
+
+    part: only those of modules with this in their name, or with `rest` only the others, for two processes to share.
+    """
+    chosen = [compile_now for module, compile_now in _waiting if (part in module) != rest]
+    for compile_now in chosen:
         compile_now()
-    return len(_waiting)
+    return len(chosen)
 
 
 def _parsed(signature: str) -> Any:

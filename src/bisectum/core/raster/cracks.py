@@ -272,39 +272,57 @@ def count_cracks(labels, kinds):  # type: ignore[no-untyped-def]
     return cracks, junctions
 
 
+@kernel("void(u1[:,:], i4[:,:]!)")
+def _junctions(kinds, found):  # type: ignore[no-untyped-def]
+    """Write y and x of every junction, in reading order."""
+    used = 0
+    for y in range(kinds.shape[0]):
+        for x in range(kinds.shape[1]):
+            if kinds[y, x] == JUNCTION:
+                found[used, 0], found[used, 1] = y, x
+                used += 1
+
+
+@kernel("i8(i4[:,:], i8, i8)")
+def _place_of(junctions, y, x):  # type: ignore[no-untyped-def]
+    """The number of the junction at (y, x)."""
+    low, high = 0, len(junctions) - 1
+    while low < high:
+        middle = (low + high) // 2
+        if junctions[middle, 0] < y or (junctions[middle, 0] == y and junctions[middle, 1] < x):
+            low = middle + 1
+        else:
+            high = middle
+    return low
+
+
 @kernel("i8(u1[:,:], u1[:,:], i4[:,:], u1[:,:]!, i4[:,:], i4[:,:]!, i8[:]!, i4[:,:]!, i4[:,:]!, i4[:,:]!, i8[:]!)")
 def _trace(labels, kinds, regions, seen, junctions, vertices, first, sides, ends, spokes, arrival):  # type: ignore[no-untyped-def]
     """Walk all chains, first from the junctions, then the closed ones. Returns how many there are."""
-    columns = kinds.shape[1]
-    count = len(junctions)
+    rows, columns = kinds.shape
     chains = 0
-    for item in range(count + kinds.size):
-        open_end = item < count
-        if open_end:
-            y, x = np.int64(junctions[item, 0]), np.int64(junctions[item, 1])
-        else:
-            y, x = (item - count) // columns, (item - count) % columns
-            if kinds[y, x] == NONE or kinds[y, x] == JUNCTION:
-                continue
+    for item in range(len(junctions)):
+        y, x = np.int64(junctions[item, 0]), np.int64(junctions[item, 1])
         for leaving in range(4):
             if seen[y, x] & (1 << leaving) or not _is_crack(labels, y, x, leaving):
                 continue
             sides[chains, 0], sides[chains, 1] = _sides(labels, regions, y, x, leaving)
-            used = _walk(labels, kinds, seen, vertices, first[chains], y, x, leaving, open_end, arrival)
-            if open_end:
-                low, high = 0, count - 1
-                while low < high:
-                    middle = (low + high) // 2
-                    before = np.int64(junctions[middle, 0]) * columns + junctions[middle, 1]
-                    if before < arrival[0] * columns + arrival[1]:
-                        low = middle + 1
-                    else:
-                        high = middle
-                ends[chains, 0], ends[chains, 1] = item, low
-                spokes[item, leaving] = 2 * chains
-                spokes[low, arrival[2]] = 2 * chains + 1
+            first[chains + 1] = _walk(labels, kinds, seen, vertices, first[chains], y, x, leaving, True, arrival)
+            end = _place_of(junctions, arrival[0], arrival[1])
+            ends[chains, 0], ends[chains, 1] = item, end
+            spokes[item, leaving] = 2 * chains
+            spokes[end, arrival[2]] = 2 * chains + 1
             chains += 1
-            first[chains] = used
+    for row in range(rows):
+        for column in range(columns):
+            if kinds[row, column] == NONE or kinds[row, column] == JUNCTION:
+                continue
+            for leaving in range(4):
+                if seen[row, column] & (1 << leaving) or not _is_crack(labels, row, column, leaving):
+                    continue
+                sides[chains, 0], sides[chains, 1] = _sides(labels, regions, row, column, leaving)
+                first[chains + 1] = _walk(labels, kinds, seen, vertices, first[chains], row, column, leaving, False, arrival)
+                chains += 1
     return chains
 
 
@@ -313,7 +331,8 @@ def trace_chains(
 ) -> tuple[NDArray[np.int32], NDArray[np.int64], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32]]:
     """Walk all chains. Returns the arrays of CrackGraph, from `vertices` to `spokes`."""
     cracks, junction_count = count_cracks(labels, kinds)
-    junctions = np.ascontiguousarray(np.argwhere(kinds == JUNCTION), dtype=np.int32).reshape(junction_count, 2)
+    junctions = np.empty((junction_count, 2), np.int32)
+    _junctions(kinds, junctions)
     vertices = np.empty((2 * cracks + 1, 2), np.int32)
     first = np.zeros(cracks + 2, np.int64)
     sides = np.empty((cracks + 1, 2), np.int32)

@@ -11,6 +11,7 @@ import numpy as np
 from bisectum.core.raster.compiled import kernel
 
 BESIDE, TIP = 1.6, 3.2  # px from a side or a tip: what is further off may belong to another edge
+HALF_DIAGONAL = 0.7072  # of a pixel, px
 TANGENTS = 6  # that stand for the arc of a rounded tip
 BACK, AHEAD, RADIUS = 0, 1, 2  # places in a tip : (3,): cut so far back on the first side, ahead on the second; or rounded
 
@@ -38,7 +39,8 @@ def _clip(polygon, count, x, y, nx, ny, spare):  # type: ignore[no-untyped-def]
 @kernel("UniTuple(f8, 4)(f8[:], i8, f8)")
 def on_side(wedge, which, along):  # type: ignore[no-untyped-def]
     """The place on a wedge's side (0 or 1) so far along it, and the unit direction there."""
-    x, y, dx, dy, curvature = wedge[5 * which], wedge[5 * which + 1], wedge[5 * which + 2], wedge[5 * which + 3], wedge[5 * which + 4]
+    k = 5 * which
+    x, y, dx, dy, curvature = wedge[k], wedge[k + 1], wedge[k + 2], wedge[k + 3], wedge[k + 4]
     bend = 0.5 * curvature * along * along
     ax, ay = dx - dy * curvature * along, dy + dx * curvature * along
     size = np.sqrt(ax * ax + ay * ay)
@@ -76,12 +78,21 @@ def _share(px, py, wedge, tip, is_cut, polygon, spare):  # type: ignore[no-untyp
         along = (px + 0.5 - wedge[5 * which]) * wedge[5 * which + 2] + (py + 0.5 - wedge[5 * which + 1]) * wedge[5 * which + 3]
         along = min(3.0, along) if which == 0 else max(-3.0, along)
         x, y, dx, dy = on_side(wedge, which, along)
-        count = _clip(polygon, count, x, y, -dy * side, dx * side, spare)
+        depth = ((py + 0.5 - y) * dx - (px + 0.5 - x) * dy) * side
+        if depth < -HALF_DIAGONAL:
+            return 0.0
+        if depth < HALF_DIAGONAL:
+            count = _clip(polygon, count, x, y, -dy * side, dx * side, spare)
     if is_cut and count > 0:
         x, y, _, _ = on_side(wedge, 0, -tip[BACK])
         ex, ey, _, _ = on_side(wedge, 1, tip[AHEAD])
         size = side / max(1e-9, np.sqrt((ex - x) ** 2 + (ey - y) ** 2))
-        count = _clip(polygon, count, x, y, -(ey - y) * size, (ex - x) * size, spare)
+        nx, ny = -(ey - y) * size, (ex - x) * size
+        depth = (px + 0.5 - x) * nx + (py + 0.5 - y) * ny
+        if depth < -HALF_DIAGONAL:
+            return 0.0
+        if depth < HALF_DIAGONAL:
+            count = _clip(polygon, count, x, y, nx, ny, spare)
     if tip[RADIUS] > 0.0 and count > 0:
         count = _round_off(polygon, count, wedge, tip[RADIUS], spare)
     total = 0.0
@@ -91,9 +102,9 @@ def _share(px, py, wedge, tip, is_cut, polygon, spare):  # type: ignore[no-untyp
     return 0.5 * abs(total)
 
 
-@kernel("f8(f8[:,:], i8, f8[:], f8[:], b1, f8[:]!)")
-def wedge_misfit(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
-    """Sum of squared differences between seen shares and a wedge's.
+@kernel("f8(f8[:,:], i8, f8[:], f8[:], b1, f8, f8[:]!)")
+def wedge_misfit(seen, count, wedge, tip, is_cut, most, off):  # type: ignore[no-untyped-def]
+    """Sum of squared differences between seen shares and a wedge's; the rest is left out once it is above `most`.
 
     seen : (M, 3) x, y of pixels and the share seen in them, of which `count` are used; tip : (3,), looked at as a cut
     only where is_cut. off : (M,) receives the differences.
@@ -103,6 +114,8 @@ def wedge_misfit(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyp
     for i in range(count):
         off[i] = seen[i, 2] - _share(seen[i, 0], seen[i, 1], wedge, tip, is_cut, polygon, spare)
         total += off[i] * off[i]
+        if total > most:
+            break
     return total
 
 
@@ -110,8 +123,8 @@ def wedge_misfit(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyp
 def shares_about(image, light, inner, outer, wedge, x, y, room, off_line, seen):  # type: ignore[no-untyped-def]
     """Shares of the inner colour in the pixels beside a wedge's sides and tip, within `room` of (x, y).
 
-    image : (H, W, 4) uint8, light : (256,) what its values stand for; inner, outer : (4,) colours; pixels more than off_line levels off the line between both are
-    left out. seen : (M, 3) receives x, y, share. Returns how many.
+    image : (H, W, 4) uint8, light : (256,) what its values stand for; inner, outer : (4,) colours; pixels more than
+    off_line levels off the line between both are left out. seen : (M, 3) receives x, y, share. Returns how many.
     """
     height, width = image.shape[0], image.shape[1]
     length = 0.0

@@ -161,4 +161,5 @@ def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColour
     filled = table[:, 0] > 0
     counts = table[filled, 0]
     share = flat / max(1, seen - steep) if flat >= LEAST_FLAT * seen else 0.0
-    return FlatColours(table[filled, 1:] / counts[:, None], counts, max(alike, round(4.2 * grain)), share, still < STILL * flat and grain <= GRAINY)
+    return FlatColours(table[filled, 1:] / counts[:, None], counts, max(alike, round(4.2 * grain)), share,
+                       still < STILL * flat and grain <= GRAINY)

@@ -95,11 +95,11 @@ def _gather(points, first, refined, spokes, junctions, sums):  # type: ignore[no
                 known[k] = _arm(near[k], counts[k], arms[k])
         for k in range(4):
             for other in range(k):
-                if known[k] and known[other] and counts[k] > 2 and counts[other] > 2 and (
-                        arms[k, 2] * arms[other, 2] + arms[k, 3] * arms[other, 3] < OPPOSITE):
-                    if _through(near[k], counts[k], near[other], counts[other], line):
-                        arms[k, :] = line
-                        known[other] = False
+                opposite = arms[k, 2] * arms[other, 2] + arms[k, 3] * arms[other, 3] < OPPOSITE
+                if known[k] and known[other] and min(counts[k], counts[other]) > 2 and opposite and _through(
+                        near[k], counts[k], near[other], counts[other], line):
+                    arms[k, :] = line
+                    known[other] = False
         for k in range(4):
             if known[k]:
                 nx, ny = -arms[k, 3], arms[k, 2]

@@ -22,7 +22,7 @@ PURE = 6.0  # levels
 APART = 60.0  # levels between two colours that tell of blending
 FEWEST = 12  # runs of pixels
 CLEARLY = 0.8  # part of the coded unevenness that the linear one must stay under
-MOST_ROWS = 1500
+BANDS, BAND = 40, 8  # bands of rows that are looked at, and the rows in each
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,12 +82,13 @@ def fringe_runs(image: NDArray[np.uint8], labels: NDArray[np.uint8]) -> NDArray[
     Returns (R, 3, 3, 3) float64: pixel; colour before it, its own, the one after it; red, green, blue.
     """
     height, width = labels.shape
-    every = max(1, height // MOST_ROWS)  # bands of rows, so that rows stay neighbours
     if width < 7 or height < 3:
         return np.empty((0, 3, 3, 3))
-    y, x = np.nonzero(labels[:, 3:-3] != labels[:, 4:-2])
-    kept = (y // 8) % every == 0
-    y, x = y[kept], x[kept] + 3
+    every = max(1, height // (BANDS * BAND))
+    rows = np.concatenate([np.arange(y, min(height, y + BAND)) for y in range(0, height, every * BAND)])
+    own = labels[rows]
+    y, x = np.nonzero(own[:, 3:-3] != own[:, 4:-2])
+    y, x = rows[y], x + 3
     places = np.concatenate([np.stack([y, x], axis=1), np.stack([y, x + 1], axis=1)])  # it may carry either label
     values = np.stack([image[places[:, 0], np.minimum(places[:, 1] + k, width - 1)] for k in (-2, -1, 0, 1, 2)], axis=1)
     values = values.astype(np.float64)

@@ -55,14 +55,27 @@ def draw_lines(
     return drawing.planar_map(repaired)
 
 
+def _labels_of_regions(graph: CrackGraph, labels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """The label of every region, read beside the first crack of its chains. Returns (region_count,) uint8."""
+    found = np.zeros(graph.region_count, np.uint8)
+    start, step = graph.vertices[graph.first[:-1]], graph.vertices[graph.first[:-1] + 1] - graph.vertices[graph.first[:-1]]
+    y, x = start.T + np.minimum(step, 0).T  # the upper left end of the crack
+    level = step[:, 0] == 0
+    forward = np.where(level, step[:, 1] > 0, step[:, 0] < 0)  # rightwards or upwards: the left side is above, or left
+    for side, behind in ((0, forward), (1, ~forward)):
+        rows, columns = np.where(level & behind, y - 1, y), np.where(~level & behind, x - 1, x)
+        there = graph.sides[:, side] >= 0
+        found[graph.sides[there, side]] = labels[rows[there], columns[there]]
+    return found
+
+
 class _Drawing:
     """The lines of one picture while they are being fitted; pixels."""
 
     def __init__(self, label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64],
                  settings: LinesSettings, graph: CrackGraph, progress: Progress) -> None:
         self.label_map, self.graph = label_map, graph
-        self.labels = np.zeros(graph.region_count, np.uint8)
-        self.labels[graph.regions.ravel()] = label_map.labels.ravel()
+        self.labels = _labels_of_regions(graph, label_map.labels)
         self.chains = len(graph.first) - 1
         by_picture = image.shape[:2] == label_map.labels.shape and label_map.palette.method != "tones"
         self.sight = sight_of(image, surfaces, label_map.labels, label_map.compressed) if by_picture else Sight(
@@ -151,7 +164,7 @@ class _Drawing:
         count = corners_of(points, closed, noise, self.corner, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
             count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
-                                self.labels[right], self.found.unrest, count, *corners)
+                                self.labels[right], noise, count, *corners)
         count = fit_outline(points, closed, count, *corners, noise, refined, tolerance, curves, straight, worst)
         self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]))
 

@@ -191,10 +191,12 @@ def smooth_points(points, used, closed, passes):  # type: ignore[no-untyped-def]
 
 
 @kernel(
-    "i8(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i4[:,:], i8[:], i4[:,:], b1, i8, i8, f8[:,:]!, i8[:]!, b1[:]!, f8[:,:]!, b1[:]!, f8[:]!)"
+    "i8(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i4[:,:], i8[:], i4[:,:], b1, i8, i8, f8[:,:]!, i8[:]!, b1[:]!, f8[:,:]!, b1[:]!, "
+    "f8[:]!)"
 )
 def _refine_chains(  # type: ignore[no-untyped-def]
-    image, light, labels, surfaces, vertices, first, ends, by_picture, start, stop, points, point_first, refined, found, sure, tally
+    image, light, labels, surfaces, vertices, first, ends, by_picture, start, stop, points, point_first, refined, found, sure,
+    tally,
 ):
     """Chains start..stop. found, sure: scratch for one chain. Returns the next free row of points."""
     used = point_first[start]

@@ -18,7 +18,7 @@ DEEPEST = 8.0  # px from the points within which sides may meet in a corner
 CERTAIN = 3.5  # px from its points within which a corner is believed without the picture
 ACROSS = 0.3  # px, the shortest edge across a tip
 GAIN = 0.006  # squared shares that an edge across a tip must explain
-NOISE_GAIN = 80.0  # times the square of the picture's unrest, on top of that
+NOISE_GAIN = 16.0  # times the square of the points' noise, on top of that
 PART_LEFT = 0.3  # of the squared shares, at most, that may stay unexplained
 ROUND = 1.4  # px of radius from which a tip is rounded rather than sharp
 ROUNDER = 0.6  # part of the squared shares, at most, that a rounded tip leaves of those of a cut or a sharp one
@@ -32,20 +32,21 @@ SPOILT = 1.9  # px around an end of the edge across within which points are not 
 LEAST_TURN = 0.3  # radians
 FEWEST, MOST_SEEN = 12, 400  # pixels
 ROUNDS = 6
+ANY = 1e9  # no bound to a sum of squared shares
 SHARP, CUT, BENT, UNSURE, AT_POINT = 0, 1, 2, 3, 4
 
 
 @kernel("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
 def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     """The least sum of squared differences from the wedge with its tip rounded by some radius from ROUND on."""
-    best = 1e9
+    best = ANY
     tip[RADIUS] = ROUND
     while tip[RADIUS] < 14.0:
-        misfit = wedge_misfit(seen, count, wedge, tip, False, off)
+        misfit = wedge_misfit(seen, count, wedge, tip, False, 1.3 * best, off)
         if misfit > 1.3 * best:
             break
         best = min(best, misfit)
-        tip[RADIUS] *= 1.25
+        tip[RADIUS] *= 1.12
     tip[RADIUS] = 0.0
     return best
 
@@ -54,23 +55,25 @@ def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
 def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     """Find how far a wedge is cut off along both sides. tip receives that. Returns the squared shares left over."""
     first, second, trial = np.empty(count), np.empty(count), np.zeros(3)
-    best = 1e9
-    for step in range(33):
-        for slant in range(3):
-            trial[BACK] = trial[AHEAD] = 0.4 * step - 6.0
-            lean = (0.0, 0.9, -0.9)[slant]
-            trial[BACK] += lean
-            trial[AHEAD] -= lean
-            misfit = wedge_misfit(seen, count, wedge, trial, True, off)
-            if misfit < best:
-                best, tip[BACK], tip[AHEAD] = misfit, trial[BACK], trial[AHEAD]
+    best, middle = ANY, 0.0
+    for step in range(23):
+        # First straight across at places along the tip, then leaning both ways where that agreed best.
+        trial[BACK] = trial[AHEAD] = 0.6 * step - 6.0
+        if step >= 21:
+            lean = 0.9 if step == 21 else -0.9
+            trial[BACK], trial[AHEAD] = middle + lean, middle - lean
+        misfit = wedge_misfit(seen, count, wedge, trial, True, best, off)
+        if misfit < best:
+            best, tip[BACK], tip[AHEAD] = misfit, trial[BACK], trial[AHEAD]
+            if step < 21:
+                middle = trial[BACK]
     for _ in range(ROUNDS):
         a, b = tip[BACK], tip[AHEAD]
-        best = wedge_misfit(seen, count, wedge, tip, True, off)
+        best = wedge_misfit(seen, count, wedge, tip, True, ANY, off)
         trial[BACK], trial[AHEAD] = a + 0.02, b
-        wedge_misfit(seen, count, wedge, trial, True, first)
+        wedge_misfit(seen, count, wedge, trial, True, ANY, first)
         trial[BACK], trial[AHEAD] = a, b + 0.02
-        wedge_misfit(seen, count, wedge, trial, True, second)
+        wedge_misfit(seen, count, wedge, trial, True, ANY, second)
         aa, ab, bb, ra, rb = 1e-6, 0.0, 1e-6, 0.0, 0.0
         for i in range(count):
             da, db = (first[i] - off[i]) / 0.02, (second[i] - off[i]) / 0.02
@@ -86,7 +89,7 @@ def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
         shorter, misfit = 1.0, best
         while shorter > 0.1 and misfit >= best:
             trial[BACK], trial[AHEAD] = a + shorter * step_a, b + shorter * step_b
-            misfit = wedge_misfit(seen, count, wedge, trial, True, off)
+            misfit = wedge_misfit(seen, count, wedge, trial, True, ANY, off)
             shorter *= 0.5
         if misfit >= best:
             break
@@ -141,13 +144,13 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
     n = 8 if is_cut else 6
     changes, other = np.empty((n, count)), np.empty(count)
     matrix, step, trial, ends = np.empty((n, n)), np.empty(n), np.empty(11), np.empty(3)
-    best = wedge_misfit(seen, count, wedge, tip, is_cut, off)
+    best = wedge_misfit(seen, count, wedge, tip, is_cut, ANY, off)
     for _ in range(ROUNDS):
         for k in range(n):
             trial[:] = wedge
             ends[:] = tip
             _change(trial, ends, k, 0.02)
-            wedge_misfit(seen, count, trial, ends, is_cut, other)
+            wedge_misfit(seen, count, trial, ends, is_cut, ANY, other)
             for i in range(count):
                 changes[k, i] = (other[i] - off[i]) / 0.02
         for a in range(n):
@@ -166,14 +169,14 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
             ends[:] = tip
             for k in range(n):
                 _change(trial, ends, k, max(-0.7, min(0.7, shorter * step[k])))
-            misfit = wedge_misfit(seen, count, trial, ends, is_cut, other)
+            misfit = wedge_misfit(seen, count, trial, ends, is_cut, ANY, other)
             shorter *= 0.5
         if misfit >= best:
             break
         done = best - misfit < 0.02 * best
         wedge[:] = trial
         tip[:] = ends
-        best = wedge_misfit(seen, count, wedge, tip, is_cut, off)
+        best = wedge_misfit(seen, count, wedge, tip, is_cut, ANY, off)
         if done:
             break
     return best
@@ -207,18 +210,21 @@ def _is_near(wedge, tip, x, y):  # type: ignore[no-untyped-def]
     bx, by, _, _ = on_side(wedge, 1, tip[AHEAD])
     if tip[BACK] != 0.0 or tip[AHEAD] != 0.0:
         apart = (ax - bx) ** 2 + (ay - by) ** 2
-        return ACROSS**2 < apart and max((ax - x) ** 2 + (ay - y) ** 2, (bx - x) ** 2 + (by - y) ** 2) < ROOM**2
+        return apart > ACROSS**2 and max((ax - x) ** 2 + (ay - y) ** 2, (bx - x) ** 2 + (by - y) ** 2) < ROOM**2
     apex = np.empty(2)
     return _apex(wedge, apex) and (apex[0] - x) ** 2 + (apex[1] - y) ** 2 < CERTAIN**2
 
 
 @kernel("i8(f8[:,:], i8, f8, f8, f8, f8[:]!, f8[:]!)")
-def _verdict(seen, used, unrest, x, y, wedge, tip):  # type: ignore[no-untyped-def]
-    """What a corner near (x, y) is by its pixels: SHARP (its wedge may have been aimed), CUT as `tip` says, BENT, AT_POINT (where it was measured), or UNSURE."""
+def _verdict(seen, used, noise, x, y, wedge, tip):  # type: ignore[no-untyped-def]
+    """What a corner near (x, y) is by its pixels.
+
+    SHARP (its wedge may have been aimed), CUT as `tip` says, BENT, AT_POINT (where it was measured), or UNSURE.
+    """
     off, trial, ends = np.empty(MOST_SEEN), np.empty(11), np.empty(3)
     tip[:] = 0.0
-    least = GAIN + NOISE_GAIN * unrest * unrest
-    sharp = wedge_misfit(seen, used, wedge, tip, False, off)
+    least = GAIN + NOISE_GAIN * noise * noise
+    sharp = wedge_misfit(seen, used, wedge, tip, False, ANY, off)
     if sharp < least:
         return SHARP
     blunt = _cut_back(seen, used, wedge, tip, off)
@@ -245,7 +251,7 @@ def _verdict(seen, used, unrest, x, y, wedge, tip):  # type: ignore[no-untyped-d
         return BENT
     ends[BACK] = (wedge[0] - x) * wedge[2] + (wedge[1] - y) * wedge[3]
     ends[AHEAD] = (x - wedge[5]) * wedge[7] + (y - wedge[6]) * wedge[8]
-    return AT_POINT if wedge_misfit(seen, used, wedge, ends, True, off) < sharp else UNSURE
+    return AT_POINT if wedge_misfit(seen, used, wedge, ends, True, ANY, off) < sharp else UNSURE
 
 
 @kernel("void(f8[:,:], i8, f8[:], f8[:], i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
@@ -265,13 +271,13 @@ def _part(points, k, wedge, tip, indices, places, radii, sides):  # type: ignore
 
 @kernel("i8(f8[:,:], u1[:,:,:], f8[:], f8[:,:,:], i8, i8, f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
 def settle_tips(  # type: ignore[no-untyped-def]
-    points, image, light, surfaces, left, right, unrest, count, indices, places, radii, sides
+    points, image, light, surfaces, left, right, noise, count, indices, places, radii, sides
 ):
     """Give every corner whose tip is cut off its two nodes, aim what is off, and take out what is a narrow bend.
 
     points : (N, 2), those of the chain; image, light, surfaces: see Sight; left, right: labels of a chain's
-    sides; unrest: see ChainPoints. The rest as find_corners gives it, with room for twice as many. A corner far from its
-    points that the pixels do not bear out goes back to them. Returns how many corners there are now.
+    sides; noise: deviation of the points, px. The rest as find_corners gives it, with room for twice as many. A corner far
+    from its points that the pixels do not bear out goes back to them. Returns how many corners there are now.
     """
     wedge, inner, outer, tip, apex = np.empty(11), np.empty(4), np.empty(4), np.zeros(3), np.empty(2)
     seen = np.empty((MOST_SEEN, 3))
@@ -291,7 +297,7 @@ def settle_tips(  # type: ignore[no-untyped-def]
             _colour_at(surfaces, right if wedge[10] > 0.0 else left, u, v, inner)
             _colour_at(surfaces, left if wedge[10] > 0.0 else right, u, v, outer)
             used = shares_about(image, light, inner, outer, wedge, x, y, ROOM + min(4.0, away), OFF, seen)
-            verdict = _verdict(seen, used, unrest, x, y, wedge, tip) if used >= FEWEST else UNSURE
+            verdict = _verdict(seen, used, noise, x, y, wedge, tip) if used >= FEWEST else UNSURE
             if verdict == CUT:
                 break
             wedge[10] = -wedge[10]
