@@ -44,7 +44,7 @@ describe("the edge view", () => {
     lay();
     const stage = useStage();
     stage.setSize({ width: 800, height: 600 });
-    stage.setPage({ x: 0, y: 0, width: 100, height: 100 });
+    stage.setPage({ x: 0, y: 0, width: 100, height: 100 }, { x: 0, y: 0, width: 100 });
     const view = mount(EdgeView, { props: { bars }, global: { plugins: plugins() } });
     const [base, low, high] = view.findAll("rect");
     expect(base?.attributes("fill")).toBe("#1c2a44");
@@ -59,7 +59,7 @@ describe("the edge view", () => {
     lay();
     const stage = useStage();
     stage.setSize({ width: 800, height: 600 });
-    stage.setPage({ x: 0, y: 0, width: 100, height: 100 });
+    stage.setPage({ x: 0, y: 0, width: 100, height: 100 }, { x: 0, y: 0, width: 100 });
     stage.turnSeam();
     const view = mount(EdgeView, { props: { bars }, global: { plugins: plugins() } });
     const low = view.findAll("rect")[1];

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 
 import { contrast, hairline, luminance } from "@/core/colour";
 import { Latest } from "@/core/latest";
+import { NodeGrid } from "@/core/nodeGrid";
 import { pathNodes } from "@/core/pathNodes";
 import { formatPercent, formatSize, fromUnit, toUnit } from "@/core/units";
 import { fit, GREATEST_ZOOM, pan, toPage, zoomAt } from "@/core/viewport";
@@ -46,9 +47,25 @@ describe("units", () => {
 });
 
 describe("path nodes", () => {
-  it("are the ends of every command", () => {
-    const { places } = pathNodes("M1,2L3.5,-4C0,0 1,1 .25,6ZM9,9L8,8Z");
+  it("are the ends of every command, with their handles", () => {
+    const { places, handles } = pathNodes("M1,2L3.5,-4C0,0 1,1 .25,6ZM9,9L8,8Z");
     expect([...places]).toEqual([1, 2, 3.5, -4, 0.25, 6, 9, 9, 8, 8]);
+    expect([...handles.slice(0, 4)]).toEqual([NaN, NaN, NaN, NaN]);
+    expect([...handles.slice(4, 10)]).toEqual([NaN, NaN, 0, 0, 1, 1]);
+  });
+
+  it("hold the start of a closed ring once", () => {
+    const { places, handles } = pathNodes("M0,0C1,0 2,1 2,2C2,3 -1,3 0,0Z");
+    expect([...places]).toEqual([0, 0, 2, 2]);
+    expect([...handles]).toEqual([-1, 3, 1, 0, 2, 1, 2, 3]);
+  });
+
+  it("are found under the pointer among many", () => {
+    const many = Array.from({ length: 30_000 }, (_, i) => `L${(i % 200) / 2},${Math.floor(i / 200) / 2}`).join("");
+    const grid = new NodeGrid([pathNodes(`M0,0${many}Z`)], 100, 75);
+    expect(grid.near({ x: 30.1, y: 20.05 }, 0.3)).toMatchObject({ x: 30, y: 20 });
+    expect(grid.near({ x: 30.25, y: 20.25 }, 0.1)).toBeNull();
+    expect(grid.following({ x: 30, y: 20 }, 1)).toMatchObject({ x: 30.5, y: 20 });
   });
 });
 

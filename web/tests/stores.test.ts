@@ -170,23 +170,29 @@ describe("the shelf", () => {
 
 describe("the stage", () => {
   const page = { x: 0, y: 0, width: 100, height: 100 };
+  const picture = { x: -10, y: -20, width: 120 };
 
   it("shows all of a new page, and keeps what the person looks at", () => {
     const stage = useStage();
     stage.setSize({ width: 800, height: 600 });
-    stage.setPage(page);
+    stage.setPage(page, picture);
     const fitted = stage.view.scale;
     stage.zoom(4, { x: 100, y: 100 });
-    stage.setPage({ ...page, width: 100.1 });
+    stage.setPage({ ...page, width: 100.02 }, picture);
     expect(stage.view.scale).toBeCloseTo(4 * fitted);
-    stage.setPage({ ...page, width: 250, height: 250 });
+    const { x, y, scale } = stage.view;
+    stage.setPage({ ...page, width: 250, height: 250 }, { x: -25, y: -50, width: 300 });
+    expect(stage.view.scale * 300).toBeCloseTo(scale * 120);
+    expect(stage.view.x - 25 * stage.view.scale).toBeCloseTo(x - 10 * scale);
+    expect(stage.view.y - 50 * stage.view.scale).toBeCloseTo(y - 20 * scale);
+    stage.showAll();
     expect(stage.view.scale).toBeLessThan(fitted);
   });
 
   it("knows where the seam stands on the page, upright and level", () => {
     const stage = useStage();
     stage.setSize({ width: 800, height: 600 });
-    stage.setPage(page);
+    stage.setPage(page, picture);
     expect(stage.seamMm).toBeCloseTo(50);
     stage.turnSeam();
     expect(stage.axis).toBe("y");

@@ -68,6 +68,7 @@ def trace(
     width: Annotated[str | None, typer.Option(help="Finished width, such as 120mm or 4.7in.")] = None,
     page: Annotated[Page, typer.Option(help="What the page shows and the width measures.")] = Page.artwork,
     build: Annotated[Build, typer.Option(help="How layers meet.")] = Build.whole,
+    lap: Annotated[str, typer.Option(help="How far a lapped layer reaches under those above, such as 0.5mm.")] = "0.5mm",
     closeness: Annotated[str, typer.Option(help="How far a cut line may stray, such as 0.1mm.")] = "0.1mm",
     smallest: Annotated[str, typer.Option(help="Smallest piece, such as 1mm2.")] = "1mm2",
     report: Annotated[Path | None, typer.Option(help="Where a report goes, as JSON.")] = None,
@@ -84,7 +85,7 @@ def trace(
             "background": _background(background),
             "colours": {"kind": kind.value, "count": _count(colours), "smallest_mm2": parse_area_mm2(smallest)},
             "lines": {"closeness_mm": parse_length_mm(closeness)},
-            "layers": {"build": build.value},
+            "layers": {"build": build.value, "lap_mm": parse_length_mm(lap)},
         })
         traced = trace_picture(read_file(picture), picture.stem, settings)
         write_whole(out, traced.svg.encode())

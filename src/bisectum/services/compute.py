@@ -113,6 +113,7 @@ def _facts(result: CourseResult, info: PictureInfo) -> dict[str, Any]:
         "lines": {
             "segments": len(planar.segments), "straight": int(planar.straight.sum()), "deviation_mm": planar.deviation,
             "cut_length_mm": artwork.cut_length, "repaired": planar.repaired,
+            "left_out": list(planar.left_out),
         },
     }
 

@@ -437,6 +437,31 @@ export interface components {
             smallest_mm2: number;
         };
         /**
+         * Correction
+         * @description One correction by hand. Places are shares of the picture's width, from its upper left corner, y down.
+         *
+         *     move: the node at x, y goes to to_x, to_y. handle: so does the handle at x, y. add: a node on the line at x, y.
+         *     remove, corner, smooth: that node. straight, arc, join: the span from the node at x, y to the one at to_x, to_y becomes
+         *     a line, an arc, or is cut out and its ends joined smoothly. round: the corner at x, y gets a radius.
+         */
+        Correction: {
+            /**
+             * What is done
+             * @enum {string}
+             */
+            kind: "move" | "handle" | "add" | "remove" | "corner" | "smooth" | "straight" | "arc" | "join" | "round";
+            /** Where, across */
+            x: number;
+            /** Where, down */
+            y: number;
+            /** Where to, across */
+            to_x: number | null;
+            /** Where to, down */
+            to_y: number | null;
+            /** Radius of a rounded corner */
+            radius_mm: number | null;
+        };
+        /**
          * CourseSettings
          * @description The settings of all steps of one picture.
          */
@@ -551,11 +576,16 @@ export interface components {
          */
         LayersSettings: {
             /**
-             * Whole: each layer runs on under all above it. Flush: edge to edge
+             * Whole: each layer runs on under all above it. Lapped: by a set lap. Flush: edge to edge
              * @default whole
              * @enum {string}
              */
-            build: "whole" | "flush";
+            build: "whole" | "lapped" | "flush";
+            /**
+             * How far a lapped layer reaches under those above it
+             * @default 0.5
+             */
+            lap_mm: number;
             /**
              * Colours from the lowest up; others are put where they belong
              * @default []
@@ -583,6 +613,8 @@ export interface components {
             cut_length_mm: number;
             /** Repaired */
             repaired: number;
+            /** Left Out */
+            left_out: number[];
         };
         /**
          * LinesSettings
@@ -599,6 +631,21 @@ export interface components {
              * @default 28
              */
             corner_deg: number;
+            /**
+             * Wobbles shorter than this are evened out between corners
+             * @default 0
+             */
+            smoothing_mm: number;
+            /**
+             * How far lines may move to have fewer nodes
+             * @default 0
+             */
+            simplify_mm: number;
+            /**
+             * Corrections by hand, in their order
+             * @default []
+             */
+            corrections: components["schemas"]["Correction"][];
         };
         /** NoteOut */
         NoteOut: {

@@ -9,5 +9,6 @@ export type Layer = Schemas["LayerOut"];
 export type Bar = Schemas["BarOut"];
 export type Note = Schemas["NoteOut"];
 export type CourseSettings = Schemas["CourseSettings"];
+export type Correction = Schemas["Correction"];
 export type LayerChoice = Schemas["LayerChoice"];
 export type StepKey = keyof CourseSettings;

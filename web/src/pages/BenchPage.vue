@@ -12,6 +12,7 @@ import TheHead from "@/head/TheHead.vue";
 import EdgeView from "@/stage/EdgeView.vue";
 import StageMessage from "@/stage/StageMessage.vue";
 import TheStage from "@/stage/TheStage.vue";
+import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 
@@ -26,6 +27,8 @@ const jobId = computed(() => job.job?.id);
 const result = toRef(job, "result");
 const images = useStageImages(jobId, result, () => [stage.first, stage.second]);
 const shapes = useShapes(result);
+const hand = useHand();
+watch(shapes, (now) => (hand.nodes = now.map((shape) => shape.nodes)), { immediate: true });
 const bars = useEdge(computed(() => job.result?.key), toRef(stage, "axis"), computed(() => stage.seamMm));
 useJobProgress(jobId, ({ state, fraction }) => {
   if (state === "working" && job.work === "working") job.fraction = fraction;

@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 
 import type { StageImages } from "@/composables/useStageImages";
 import { useStage } from "@/stores/stage";
+import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
 
 import { drawScene, type LayerShape, type Scene } from "./draw";
@@ -16,9 +17,16 @@ const props = defineProps<{ images: StageImages; shapes: LayerShape[] }>();
 const { t } = useI18n();
 const stage = useStage();
 const job = useJob();
+const hand = useHand();
 const host = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
 const base = computed(() => job.course?.layers.base ?? "#ffffff");
+
+const { drag, onPointerDown, onPointerMove, onPointerUp, onDoubleClick, onWheel, onKey } = useStagePointer(host);
+
+const dragOnPage = computed(
+  () => drag.value && { kind: drag.value.kind, from: hand.pageOf(drag.value.from), to: hand.pageOf(drag.value.to) },
+);
 
 const scene = computed<Scene | null>(() =>
   job.result && stage.size.width
@@ -34,6 +42,7 @@ const scene = computed<Scene | null>(() =>
         shapes: props.shapes,
         images: props.images,
         base: base.value,
+        hand: hand.active ? { hover: hand.hover, picked: drag.value ? [] : hand.picked, drag: dragOnPage.value } : null,
       }
     : null,
 );
@@ -51,7 +60,11 @@ watch(scene, paint, { flush: "post" });
 watch(
   () => job.result,
   (result) => {
-    if (result) stage.setPage({ x: 0, y: 0, width: result.width_mm, height: result.height_mm });
+    if (!result) return;
+    stage.setPage(
+      { x: 0, y: 0, width: result.width_mm, height: result.height_mm },
+      { x: result.picture_x_mm, y: result.picture_y_mm, width: result.picture_width_mm },
+    );
   },
   { immediate: true },
 );
@@ -70,8 +83,6 @@ onScopeDispose(() => {
   watcher.disconnect();
   cancelAnimationFrame(asked);
 });
-
-const { onPointerDown, onPointerMove, onPointerUp, onWheel, onKey } = useStagePointer(host);
 </script>
 
 <template>
@@ -80,14 +91,15 @@ const { onPointerDown, onPointerMove, onPointerUp, onWheel, onKey } = useStagePo
       ref="canvas"
       tabindex="0"
       role="img"
-      :aria-label="t('stage.help')"
+      :class="{ grip: hand.hover !== null }"
+      :aria-label="t(hand.active ? 'stage.helpHand' : 'stage.help')"
       @pointerdown="onPointerDown"
       @pointermove="onPointerMove"
       @pointerup="onPointerUp"
       @pointercancel="onPointerUp"
       @wheel.prevent="onWheel"
       @keydown="onKey"
-      @dblclick="stage.showAll()"
+      @dblclick="onDoubleClick"
     />
     <template v-if="job.result">
       <StateMenu v-model="stage.first" class="first" :label="t(stage.axis === 'x' ? 'stage.left' : 'stage.above')" />
@@ -103,6 +115,7 @@ const { onPointerDown, onPointerMove, onPointerUp, onWheel, onKey } = useStagePo
 .stage { position: relative; overflow: hidden; background: var(--card); border: 1px solid var(--line); min-width: 0; min-height: 0; }
 canvas { position: absolute; inset: 0; width: 100%; height: 100%; touch-action: none; cursor: grab; }
 canvas:active { cursor: grabbing; }
+canvas.grip { cursor: pointer; }
 canvas:focus-visible { outline-offset: -3px; }
 .first, .second { position: absolute; width: 172px; }
 .first { left: 12px; top: 12px; }

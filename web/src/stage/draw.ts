@@ -7,6 +7,7 @@ import type { StageState } from "@/core/course";
 import type { PathNodes } from "@/core/pathNodes";
 import type { Size, Viewport } from "@/core/viewport";
 
+import { drawHand, type HandScene } from "./drawHand";
 import { hatchPattern } from "./hatch";
 
 export const PAPER = "#fbf8f1";
@@ -31,6 +32,8 @@ export interface Scene {
   shapes: LayerShape[];
   images: StageImages;
   base: string;
+  /** What the hand is at on the cut lines, while they can be corrected. */
+  hand: HandScene | null;
 }
 
 type Pen = CanvasRenderingContext2D;
@@ -159,7 +162,11 @@ function drawCutLines(pen: Pen, scene: Scene): void {
     pen.strokeStyle = hairline(colour, PAPER);
     pen.stroke(path);
   }
-  if (scene.view.scale < NODES_FROM_SCALE) return;
+  if (scene.view.scale >= NODES_FROM_SCALE) drawNodes(pen, scene, px);
+  if (scene.hand) drawHand(pen, scene.hand, px);
+}
+
+function drawNodes(pen: Pen, scene: Scene, px: number): void {
   const [left, top] = [-scene.view.x / scene.view.scale, -scene.view.y / scene.view.scale];
   const [right, bottom] = [left + scene.size.width / scene.view.scale, top + scene.size.height / scene.view.scale];
   const half = NODE_PX * px;

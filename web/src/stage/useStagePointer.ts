@@ -2,12 +2,15 @@ import type { Ref } from "vue";
 
 import { useStage } from "@/stores/stage";
 
+import { useHandPointer } from "./useHandPointer";
+
 const KEY_MOVE = 40;
 const KEY_SEAM = 0.01;
 
 /** Moving, zooming and the keys of the stage. */
 export function useStagePointer(host: Ref<HTMLElement | undefined>) {
   const stage = useStage();
+  const hand = useHandPointer();
   const fingers = new Map<number, { x: number; y: number }>();
 
   function place(event: MouseEvent): { x: number; y: number } {
@@ -24,10 +27,13 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>) {
   function onPointerDown(event: PointerEvent): void {
     if (event.button > 1) return;
     (event.target as Element).setPointerCapture(event.pointerId);
+    if (!fingers.size && hand.down(place(event), event.shiftKey)) return;
+    hand.click(place(event));
     fingers.set(event.pointerId, place(event));
   }
 
   function onPointerMove(event: PointerEvent): void {
+    if (hand.move(place(event))) return;
     const before = fingers.get(event.pointerId);
     if (!before) return;
     const now = place(event);
@@ -43,6 +49,7 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>) {
   }
 
   function onPointerUp(event: PointerEvent): void {
+    if (hand.up()) return;
     fingers.delete(event.pointerId);
   }
 
@@ -64,12 +71,20 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>) {
     t: () => stage.turnSeam(),
   };
 
+  function onDoubleClick(event: MouseEvent): void {
+    if (!hand.doubleClick(place(event))) stage.showAll();
+  }
+
   function onKey(event: KeyboardEvent): void {
+    if (hand.key(event)) {
+      event.preventDefault();
+      return;
+    }
     const action = event.ctrlKey || event.metaKey || event.altKey ? undefined : keys[event.key];
     if (!action) return;
     event.preventDefault();
     action();
   }
 
-  return { onPointerDown, onPointerMove, onPointerUp, onWheel, onKey };
+  return { drag: hand.drag, onPointerDown, onPointerMove, onPointerUp, onDoubleClick, onWheel, onKey };
 }

@@ -5,6 +5,13 @@ import { STATE_OF_STEP, type StageState, type Step } from "@/core/course";
 import type { Unit } from "@/core/units";
 import { fit, pan, toPage, zoomAt, type Size, type Viewport } from "@/core/viewport";
 
+interface Box {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
 /** What the stage shows: the open step, both sides, the seam, the viewport. */
 export const useStage = defineStore("stage", () => {
   const step = ref<Step>("colours");
@@ -14,7 +21,8 @@ export const useStage = defineStore("stage", () => {
   /** Where the seam stands, as a share of the stage. */
   const seam = ref(0.5);
   const size = ref<Size>({ width: 0, height: 0 });
-  const page = ref<{ x: number; y: number; width: number; height: number } | null>(null);
+  const page = ref<Box | null>(null);
+  const frame = ref<{ x: number; y: number; width: number } | null>(null);
   const view = ref<Viewport>({ scale: 1, x: 0, y: 0 });
   const fitted = ref(1);
   const touched = ref(false);
@@ -38,15 +46,30 @@ export const useStage = defineStore("stage", () => {
     touched.value = false;
   }
 
-  /** A new page or stage: keep what the person looks at, unless they look at all of it. */
-  function setPage(next: { x: number; y: number; width: number; height: number }): void {
+  /** A new page: the picture stays where it is on the stage, unless the person looks at all of it. picture: its frame, mm. */
+  function setPage(next: Box, picture: { x: number; y: number; width: number }): void {
     const before = page.value;
+    const frameBefore = frame.value;
+    frame.value = picture;
     const same =
       before && (["x", "y", "width", "height"] as const).every((name) => Math.abs(before[name] - next[name]) < 0.05);
     if (same) return;
     page.value = next;
-    if (!touched.value || !before || Math.abs(before.width - next.width) > 0.5) showAll();
-    else fitted.value = fit(next, size.value).scale;
+    if (!touched.value || !before || !frameBefore) {
+      showAll();
+      return;
+    }
+    const { scale, x, y } = view.value;
+    const now = (scale * frameBefore.width) / picture.width;
+    view.value = {
+      scale: now, x: x + frameBefore.x * scale - picture.x * now, y: y + frameBefore.y * scale - picture.y * now,
+    };
+    fitted.value = fit(next, size.value).scale;
+  }
+
+  /** Keep the view as it is from now on. */
+  function hold(): void {
+    touched.value = true;
   }
 
   function setSize(next: Size): void {
@@ -67,6 +90,14 @@ export const useStage = defineStore("stage", () => {
     touched.value = true;
   }
 
+  /** Bring a place of the page, mm, onto the stage if it is not there. */
+  function lookAt(place: { x: number; y: number }): void {
+    const { scale, x, y } = view.value;
+    const at = { x: place.x * scale + x, y: place.y * scale + y };
+    if (at.x > 30 && at.y > 30 && at.x < size.value.width - 30 && at.y < size.value.height - 30) return;
+    move(size.value.width / 2 - at.x, size.value.height / 2 - at.y);
+  }
+
   function setSeam(share: number): void {
     seam.value = Math.min(1, Math.max(0, share));
   }
@@ -77,12 +108,13 @@ export const useStage = defineStore("stage", () => {
 
   function reset(): void {
     page.value = null;
+    frame.value = null;
     touched.value = false;
     seam.value = 0.5;
   }
 
   return {
     step, first, second, axis, seam, size, page, view, fitted, unit, seamPx, seamMm,
-    openStep, showAll, setPage, setSize, zoom, move, setSeam, turnSeam, reset,
+    openStep, showAll, setPage, hold, setSize, zoom, move, lookAt, setSeam, turnSeam, reset,
   };
 });

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from "primevue/button";
 
-defineProps<{ look?: "main" | "plain" | "quiet"; disabled?: boolean }>();
+defineProps<{ look?: "main" | "plain" | "quiet"; disabled?: boolean; small?: boolean }>();
 </script>
 
 <template>
@@ -11,6 +11,7 @@ defineProps<{ look?: "main" | "plain" | "quiet"; disabled?: boolean }>();
     :severity="look === 'main' ? undefined : 'secondary'"
     :variant="look === 'quiet' ? 'text' : look === 'main' ? undefined : 'outlined'"
     class="button"
+    :class="{ small }"
   >
     <slot />
   </Button>
@@ -18,4 +19,5 @@ defineProps<{ look?: "main" | "plain" | "quiet"; disabled?: boolean }>();
 
 <style scoped>
 .button { font-weight: 700; padding: 7px 14px; gap: 8px; }
+.small { padding: 4px 9px; font-size: 0.86rem; }
 </style>

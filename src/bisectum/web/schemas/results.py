@@ -72,6 +72,7 @@ class LineFacts(BaseModel):
     deviation_mm: float
     cut_length_mm: float
     repaired: int
+    left_out: list[int]
 
 
 class Facts(BaseModel):

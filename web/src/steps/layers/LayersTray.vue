@@ -6,6 +6,7 @@ import type { Layer, LayerChoice } from "@/api/types";
 import { useStepControl } from "@/composables/useStepControl";
 import { useJob } from "@/stores/job";
 import AppChoice from "@/ui/AppChoice.vue";
+import AppSlider from "@/ui/AppSlider.vue";
 
 import BasePicker from "./BasePicker.vue";
 import LayerRow from "./LayerRow.vue";
@@ -14,7 +15,7 @@ const { t } = useI18n();
 const job = useJob();
 const { settings, move, settle } = useStepControl("layers");
 const layers = computed(() => job.result?.layers ?? []);
-const builds = computed(() => (["whole", "flush"] as const).map((value) => ({ value, label: t(`layers.${value}`) })));
+const builds = computed(() => (["whole", "lapped", "flush"] as const).map((value) => ({ value, label: t(`layers.${value}`) })));
 
 function choices(layer: Layer, change: Partial<LayerChoice>): Record<string, LayerChoice> {
   const kept = settings.value?.choices ?? {};
@@ -47,7 +48,22 @@ function shift(from: number, by: number): void {
   </ol>
   <template v-if="settings">
     <AppChoice :model-value="settings.build" :label="t('layers.build')" :options="builds" @update:model-value="settle({ build: $event })" />
-    <p class="soft">{{ t(settings.build === "whole" ? "layers.wholeHint" : "layers.flushHint") }}</p>
+    <p class="soft">{{ t(`layers.${settings.build}Hint`) }}</p>
+    <AppSlider
+      v-if="settings.build === 'lapped'"
+      :label="t('layers.lap')"
+      :value="settings.lap_mm"
+      :min="0.05"
+      :max="10"
+      :step="0.05"
+      :digits="2"
+      unit="mm"
+      ratio
+      :low="t('layers.little')"
+      :high="t('layers.far')"
+      @move="move({ lap_mm: $event })"
+      @settle="settle({ lap_mm: $event })"
+    />
     <BasePicker :value="settings.base" @move="move({ base: $event })" @settle="settle({ base: $event })" />
   </template>
 </template>

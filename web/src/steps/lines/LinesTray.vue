@@ -6,6 +6,8 @@ import { useStepControl } from "@/composables/useStepControl";
 import { useJob } from "@/stores/job";
 import AppSlider from "@/ui/AppSlider.vue";
 
+import HandTools from "./HandTools.vue";
+
 const { t } = useI18n();
 const job = useJob();
 const { settings, move, settle } = useStepControl("lines");
@@ -19,6 +21,7 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
     {{ t("lines.straight", { straight: facts.straight, segments: facts.segments }) }}
     <template v-if="facts.repaired">{{ t("lines.repaired", facts.repaired) }}</template>
   </p>
+  <HandTools />
   <template v-if="settings">
     <AppSlider
       :label="t('lines.closeness')"
@@ -45,6 +48,32 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
       :high="t('lines.round')"
       @move="move({ corner_deg: $event })"
       @settle="settle({ corner_deg: $event })"
+    />
+    <AppSlider
+      :label="t('lines.smoothing')"
+      :value="settings.smoothing_mm"
+      :min="0"
+      :max="3"
+      :step="0.05"
+      :digits="2"
+      unit="mm"
+      :low="t('lines.asIs')"
+      :high="t('lines.even')"
+      @move="move({ smoothing_mm: $event })"
+      @settle="settle({ smoothing_mm: $event })"
+    />
+    <AppSlider
+      :label="t('lines.simplify')"
+      :value="settings.simplify_mm"
+      :min="0"
+      :max="2"
+      :step="0.02"
+      :digits="2"
+      unit="mm"
+      :low="t('lines.stay')"
+      :high="t('lines.fewest')"
+      @move="move({ simplify_mm: $event })"
+      @settle="settle({ simplify_mm: $event })"
     />
   </template>
 </template>

@@ -19,7 +19,13 @@ class LayerChoice(StepSettings):
 class LayersSettings(StepSettings):
     """The Layers step: how layers meet, in which order, and what they are called."""
 
-    build: Literal["whole", "flush"] = Field("whole", title="Whole: each layer runs on under all above it. Flush: edge to edge")
+    build: Literal["whole", "lapped", "flush"] = Field(
+        "whole", title="Whole: each layer runs on under all above it. Lapped: by a set lap. Flush: edge to edge"
+    )
+    lap_mm: float = Field(
+        0.5, ge=0.05, le=10, title="How far a lapped layer reaches under those above it",
+        json_schema_extra={"unit": "mm", "step": 0.05},
+    )
     order: tuple[str, ...] = Field((), max_length=64, title="Colours from the lowest up; others are put where they belong")
     choices: dict[str, LayerChoice] = Field(default_factory=dict, max_length=64, title="Names and colours of single layers")
     base: str = Field("#ffffff", pattern=HEX, title="The colour of what it is put on")

@@ -5,16 +5,20 @@ Every ring is made of shared lines, so whole and flush layers fit each other exa
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import SettingsError
-from bisectum.core.model.artwork import Artwork, Layer, Piece, Ring, artwork_bounds
+from bisectum.core.geom.bezier import bounds
+from bisectum.core.model.artwork import Artwork, Layer, Piece, Ring
 from bisectum.core.model.picture import Measured, frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import rgb_of
 from bisectum.core.steps.layers.build import pieces_of_faces
+from bisectum.core.steps.layers.lapped import lapped_pieces
 from bisectum.core.steps.layers.order import natural_order
 from bisectum.core.steps.layers.settings import LayersSettings
 
@@ -31,15 +35,24 @@ def build_layers(
     order = layer_order(planar, settings)
     if not order:
         raise SettingsError("Nothing is left to cut: lower the reach of the background, or keep it.", code="nothing_left")
+    page = _page_of(planar, measured, width_mm)
     layers = []
     for place, label in enumerate(order):
         progress.raise_if_cancelled()
         progress.report(place / len(order))
-        wanted = order[place:] if settings.build == "whole" else [label]
-        inside = np.append(np.isin(planar.face_labels, wanted), False)
-        pieces = pieces_of_faces(planar, inside, join_lines=settings.build == "whole")
+        own, above = _faces(planar, [label]), _faces(planar, order[place + 1 :])
+        if settings.build == "lapped":
+            pieces = lapped_pieces(planar, own, above, settings.lap_mm / page.scale)
+        else:
+            whole = settings.build == "whole"
+            pieces = pieces_of_faces(planar, own | above if whole else own, join_lines=whole)
         layers.append(_layer(planar, label, settings, pieces))
-    return _on_page(tuple(layers), planar, measured, width_mm, settings.build)
+    return _on_page(tuple(layers), planar, page, settings.build)
+
+
+def _faces(planar: PlanarMap, labels: list[int]) -> NDArray[np.bool_]:
+    """The faces of these labels: (F + 1,) bool, the last for what lies beyond the picture."""
+    return np.append(np.isin(planar.face_labels, labels), False)
 
 
 def layer_order(planar: PlanarMap, settings: LayersSettings) -> list[int]:
@@ -66,16 +79,29 @@ def _layer(planar: PlanarMap, label: int, settings: LayersSettings, pieces: tupl
     return Layer(colour.key, name, rgb, pieces)
 
 
-def _on_page(
-    layers: tuple[Layer, ...], planar: PlanarMap, measured: Measured, width_mm: float | None, build: str
-) -> Artwork:
+@dataclass(frozen=True, slots=True)
+class _Page:
+    """What the page shows of the picture, mm of the planar map, and the scale that makes it as wide as wanted."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+    scale: float
+
+
+def _page_of(planar: PlanarMap, measured: Measured, width_mm: float | None) -> _Page:
+    box = (0.0, 0.0, planar.width, planar.height)
+    if measured == "artwork":
+        cut = np.append(planar.face_labels > 0, False)[planar.sides]
+        edges = np.repeat(cut[:, 0] != cut[:, 1], np.diff(planar.first))
+        box = bounds(planar.segments[edges])
+    return _Page(*box, width_mm / (box[2] - box[0]) if width_mm is not None else 1.0)
+
+
+def _on_page(layers: tuple[Layer, ...], planar: PlanarMap, page: _Page, build: str) -> Artwork:
     """Move and scale so that the page begins at 0, 0 and is as wide as wanted."""
-    if measured == "picture":
-        left, top, right, bottom = 0.0, 0.0, planar.width, planar.height
-    else:
-        left, top, right, bottom = artwork_bounds(layers)
-    scale = width_mm / (right - left) if width_mm is not None else 1.0
-    shift = np.array([left, top])
+    scale, shift = page.scale, np.array([page.left, page.top])
 
     def moved(ring: Ring) -> Ring:
         return Ring(frozen(_scaled(ring.segments, shift, scale)), ring.straight)
@@ -85,7 +111,8 @@ def _on_page(
               tuple(Piece(moved(piece.outline), tuple(moved(window) for window in piece.windows)) for piece in layer.pieces))
         for layer in layers
     )
-    return Artwork(placed, (right - left) * scale, (bottom - top) * scale, -left * scale, -top * scale,
+    return Artwork(placed, (page.right - page.left) * scale, (page.bottom - page.top) * scale, -page.left * scale,
+                   -page.top * scale,
                    planar.width * scale, planar.height * scale, build)
 
 

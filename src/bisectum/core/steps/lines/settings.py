@@ -1,8 +1,38 @@
 from __future__ import annotations
 
-from pydantic import Field
+from typing import Literal, Self
+
+from pydantic import Field, model_validator
 
 from bisectum.core.steps.settings import StepSettings
+
+CorrectionKind = Literal["move", "handle", "add", "remove", "corner", "smooth", "straight", "arc", "join", "round"]
+GOING_SOMEWHERE = ("move", "handle", "straight", "arc", "join")
+MOST_CORRECTIONS = 2000
+
+
+class Correction(StepSettings):
+    """One correction by hand. Places are shares of the picture's width, from its upper left corner, y down.
+
+    move: the node at x, y goes to to_x, to_y. handle: so does the handle at x, y. add: a node on the line at x, y.
+    remove, corner, smooth: that node. straight, arc, join: the span from the node at x, y to the one at to_x, to_y becomes
+    a line, an arc, or is cut out and its ends joined smoothly. round: the corner at x, y gets a radius.
+    """
+
+    kind: CorrectionKind = Field(title="What is done")
+    x: float = Field(ge=-1, le=2, title="Where, across")
+    y: float = Field(ge=-60, le=60, title="Where, down")
+    to_x: float | None = Field(None, ge=-1, le=2, title="Where to, across")
+    to_y: float | None = Field(None, ge=-60, le=60, title="Where to, down")
+    radius_mm: float | None = Field(None, ge=0.05, le=200, title="Radius of a rounded corner")
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> Self:
+        if self.kind in GOING_SOMEWHERE and (self.to_x is None or self.to_y is None):
+            raise ValueError("this correction says where to")
+        if self.kind == "round" and self.radius_mm is None:
+            raise ValueError("a rounded corner has a radius")
+        return self
 
 
 class LinesSettings(StepSettings):
@@ -15,3 +45,11 @@ class LinesSettings(StepSettings):
     corner_deg: float = Field(
         28, ge=10, le=80, title="A bend sharper than this is a corner", json_schema_extra={"unit": "°", "step": 1}
     )
+    smoothing_mm: float = Field(
+        0, ge=0, le=3, title="Wobbles shorter than this are evened out between corners",
+        json_schema_extra={"unit": "mm", "step": 0.05},
+    )
+    simplify_mm: float = Field(
+        0, ge=0, le=2, title="How far lines may move to have fewer nodes", json_schema_extra={"unit": "mm", "step": 0.01}
+    )
+    corrections: tuple[Correction, ...] = Field((), max_length=MOST_CORRECTIONS, title="Corrections by hand, in their order")

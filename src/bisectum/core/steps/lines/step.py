@@ -15,6 +15,8 @@ from bisectum.core.errors import ComputationError
 from bisectum.core.geom.bezier import area_shares, chords, line_segments, signed_area
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.ellipse import fit_ellipse
+from bisectum.core.geom.even_out import even_out
+from bisectum.core.geom.fewer import fewer_nodes
 from bisectum.core.geom.local_fit import arc_lengths, noise_of
 from bisectum.core.geom.outline import corners_of, fit_outline
 from bisectum.core.geom.simplify import simplified
@@ -23,17 +25,19 @@ from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.cracks import CrackGraph, crack_graph
+from bisectum.core.steps.lines.corrections import Lines, corrected
 from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
-from bisectum.core.steps.lines.settings import LinesSettings
+from bisectum.core.steps.lines.settings import Correction, LinesSettings
 from bisectum.core.steps.lines.sight import Sight, sight_of
 from bisectum.core.steps.lines.subpixel import PointFinder
 from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
 
-VERSION = 1
+VERSION = 2
 BATCH = 400  # chains between two looks at the progress
 LEAST_TOLERANCE = 0.03  # px; closer than that is not in any picture
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
 EDGE_PER_UNREST = 2.5
+MOST_PASSES = 1500
 LEAST_FACE = 0.02  # px²
 FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
 
@@ -52,7 +56,7 @@ def draw_lines(
     drawing = _Drawing(label_map, image, surfaces, settings, graph, progress)
     drawing.fit_all(Part(progress, 0.35, 0.85))
     repaired = drawing.repair(Part(progress, 0.85, 1.0))
-    return drawing.planar_map(repaired)
+    return drawing.planar_map(repaired, drawing.correct(settings.corrections))
 
 
 def _labels_of_regions(graph: CrackGraph, labels: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -90,6 +94,9 @@ class _Drawing:
         self.noise = self._noise()
         self.tolerance = max(LEAST_TOLERANCE, settings.closeness_mm / label_map.mm_per_px)
         self.corner = math.radians(settings.corner_deg)
+        # A pass evens out waves of some 2 px, n² passes those n times as long.
+        self.smoothing = min(MOST_PASSES, round((settings.smoothing_mm / label_map.mm_per_px / 2) ** 2))
+        self.simplify = settings.simplify_mm / label_map.mm_per_px
         self.level = np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
@@ -165,8 +172,13 @@ class _Drawing:
         if by_picture and count:
             count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
                                 self.labels[right], noise, count, *corners)
+        if self.smoothing and not close:
+            even_out(points, closed, count, corners[0], self.smoothing)
         count = fit_outline(points, closed, count, *corners, noise, refined, tolerance, curves, straight, worst)
         self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]))
+        if self.simplify and not close:
+            fewer, lines, moved = fewer_nodes(self.curves[number], self.straight[number], closed, self.simplify)
+            self._keep(number, fewer, lines, self.deviation[number] + moved)
 
     def _draw_ellipse(self, number: int, points: NDArray[np.float64]) -> bool:
         """Draw a closed chain as a circle or an ellipse, if it is one."""
@@ -254,7 +266,17 @@ class _Drawing:
                         again |= {int(half) >> 1 for half in self.graph.spokes[junction] if half >= 0}
         return sorted(again)
 
-    def planar_map(self, repaired: int) -> PlanarMap:
+    def correct(self, corrections: tuple[Correction, ...]) -> list[int]:
+        """Make the corrections by hand. Returns the numbers of those left out."""
+        if not corrections or not self.chains:
+            return list(range(len(corrections)))
+        height, width = self.label_map.labels.shape
+        lines, left_out = corrected(Lines(self.curves, self.straight, self.graph.ends, self.junctions), corrections, width,
+                                    height, 1 / self.label_map.mm_per_px)
+        self.curves, self.straight, self.junctions = lines.curves, lines.straight, lines.junctions
+        return left_out
+
+    def planar_map(self, repaired: int, left_out: list[int]) -> PlanarMap:
         scale = self.label_map.mm_per_px
         height, width = self.label_map.labels.shape
         counts = np.array([len(curves) for curves in self.curves], np.int64)
@@ -264,4 +286,5 @@ class _Drawing:
             ends=frozen(self.graph.ends), junctions=frozen(self.junctions * scale), spokes=frozen(self.graph.spokes),
             face_labels=frozen(self.labels), palette=self.label_map.palette, mm_per_px=scale, width=width * scale,
             height=height * scale, deviation=float(self.deviation.max(initial=0.0)) * scale, repaired=repaired,
+            left_out=tuple(left_out),
         )

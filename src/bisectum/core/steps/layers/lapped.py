@@ -1,0 +1,160 @@
+"""Lapped layers: each reaches under the layers above it by a set lap, and no further.
+
+What is seen of a layer stays exactly as it is: its visible edges are the shared lines themselves, node for node. Only
+where an upper layer covers it the edge is moved outwards, by the lap, within what lies above; there a new line is fitted.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.geom.bezier import flatten, signed_area
+from bisectum.core.geom.outline import corners_of, fit_outline
+from bisectum.core.model.artwork import Piece, Ring
+from bisectum.core.model.picture import frozen
+from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.steps.layers.build import pieces_of_faces
+
+CHORDS_MM = 0.003  # how far the chords that are offset may lie from their curves
+ARC_CHORDS = 24  # chords of a quarter of a round corner
+HIDDEN_MM = 0.01  # how far the fitted hidden edge may stray from the offset
+HIDDEN_NOISE = 0.002  # px, deviation of its points, which are computed
+CORNER = 0.5  # radians; hidden edges need no sharper eye
+SCRAP_MM2 = 1e-6
+
+Place = tuple[float, float]
+
+
+def lapped_pieces(planar: PlanarMap, own: NDArray[np.bool_], above: NDArray[np.bool_], lap: float) -> tuple[Piece, ...]:
+    """The pieces of a layer that reaches under others.
+
+    own, above : (F + 1,) bool, the layer's faces and those of all layers above, the last for what lies beyond the
+    picture. lap: mm.
+    """
+    left, right = planar.sides.T
+    covered = (own[left] & above[right]) | (own[right] & above[left])
+    if not covered.any():
+        return pieces_of_faces(planar, own, join_lines=False)
+    import shapely  # not before a lapped build is asked for
+
+    chains = _Chains(planar, (own[left] != own[right]) & ~covered)
+    mine, over = _area(chains, own), _area(chains, above)
+    reach = shapely.intersection(shapely.buffer(mine, lap, quad_segs=ARC_CHORDS), over)
+    whole = shapely.union(mine, reach)
+    pieces = []
+    for part in shapely.get_parts(whole).tolist():
+        if part.geom_type == "Polygon" and part.area > SCRAP_MM2:
+            outline = chains.ring(np.asarray(part.exterior.coords)[:-1], clockwise=True)
+            windows = [chains.ring(np.asarray(hole.coords)[:-1], clockwise=False) for hole in part.interiors]
+            pieces.append(Piece(outline, tuple(windows)))
+    return tuple(sorted(pieces, key=lambda piece: tuple(piece.outline.segments[:, 0].min(axis=0))))
+
+
+def _area(chains: _Chains, inside: NDArray[np.bool_]) -> Any:
+    """Faces taken together as one shapely geometry, made of the chains' chords."""
+    import shapely
+
+    rings = [chains.chords_of(loop) for _, loop in chains.planar.loops(inside)]
+    outlines = [shapely.Polygon(ring) for ring in rings if _ring_area(ring) > 0]
+    windows = [shapely.Polygon(ring) for ring in rings if _ring_area(ring) < 0]
+    return shapely.difference(shapely.unary_union(outlines), shapely.unary_union(windows))
+
+
+def _ring_area(ring: NDArray[np.float64]) -> float:
+    x, y = ring.T
+    return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
+
+
+class _Chains:
+    """The chains of a map as chords, and the way back from chords to the chains they came from."""
+
+    def __init__(self, planar: PlanarMap, visible: NDArray[np.bool_]) -> None:
+        """visible : (C,) bool, the chains that are edges of the layer no upper one covers."""
+        self.planar = planar
+        self._chords: dict[int, NDArray[np.float64]] = {}
+        self._at: dict[Place, list[tuple[int, int]]] = {}
+        for number in np.flatnonzero(visible).tolist():
+            for place, point in enumerate(self.chords(number).tolist()):
+                self._at.setdefault((point[0], point[1]), []).append((number, place))
+
+    def chords(self, number: int) -> NDArray[np.float64]:
+        """Points along a chain, both ends included."""
+        if number not in self._chords:
+            own = self.planar.chain(number)
+            self._chords[number] = np.concatenate([flatten(own, CHORDS_MM), own[-1:, 3]])
+        return self._chords[number]
+
+    def chords_of(self, loop: list[int]) -> NDArray[np.float64]:
+        """The ring of points along a loop of half-edges; its start is not repeated."""
+        return np.concatenate([(self.chords(half >> 1)[::-1] if half & 1 else self.chords(half >> 1))[:-1] for half in loop])
+
+    def ring(self, points: NDArray[np.float64], clockwise: bool) -> Ring:
+        """A ring of curves through a ring of points : (N, 2): whole visible chains as they are, the rest fitted."""
+        if (_ring_area(points) > 0) != clockwise:
+            points = points[::-1]
+        halves = self._halves(points)
+        if not halves:
+            curves, straight = self._fitted(points, closed=True)
+            return Ring(frozen(curves), frozen(straight))
+        parts = []
+        for k, (half, start, length) in enumerate(halves):
+            parts.append(self.planar.walk(half))
+            following = halves[(k + 1) % len(halves)][1] + (len(points) if k + 1 == len(halves) else 0)
+            hidden = points[np.arange(start + length, following + 1) % len(points)]
+            if len(hidden) > 1:
+                parts.append(self._fitted(hidden, closed=False))
+        segments = np.concatenate([part[0] for part in parts])
+        segments[:, 3] = np.roll(segments[:, 0], -1, axis=0)
+        return Ring(frozen(segments), frozen(np.concatenate([part[1] for part in parts])))
+
+    def _halves(self, points: NDArray[np.float64]) -> list[tuple[int, int, int]]:
+        """Half-edges that a ring of points runs along from end to end, each with its first index and its chords."""
+        found: list[tuple[int, int, int]] = []
+        count = len(points)
+        places = [self._at.get((x, y), []) for x, y in points.tolist()]
+        for start in range(count):
+            for number, place in places[start]:
+                last = len(self.chords(number)) - 1
+                for half, first, step in ((2 * number, 0, 1), (2 * number + 1, last, -1)):
+                    if place == first and last <= count and all(
+                            (number, first + step * k) in places[(start + k) % count] for k in range(1, last + 1)):
+                        found.append((half, start, last))
+        # A closed chain starts and ends in the same point, and is found once each way at most.
+        return sorted({half >> 1: (half, start, length) for half, start, length in found}.values(), key=lambda item: item[1])
+
+    def _fitted(self, points: NDArray[np.float64], closed: bool) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+        """Curves through points of a hidden edge. Returns (S, 4, 2) and (S,) straight."""
+        scale = self.planar.mm_per_px
+        own = _spaced(points / scale, closed)
+        room = 2 * len(own) + 16
+        corners = np.empty(room, np.int64), np.empty((room, 2)), np.empty(room), np.empty((room, 10))
+        curves, straight, worst = np.empty((room, 4, 2)), np.empty(room, bool), np.empty(1)
+        if len(own) < 3:
+            ends = np.concatenate([own, own[:1]]) if closed else own
+            curves = np.stack([ends[:-1] + (ends[1:] - ends[:-1]) * t for t in (0, 1 / 3, 2 / 3, 1)], axis=1)
+            return curves * scale, np.ones(len(curves), bool)
+        found = corners_of(own, closed, HIDDEN_NOISE, CORNER, 1.0, *corners)
+        tolerance = max(0.02, HIDDEN_MM / scale)
+        count = fit_outline(own, closed, found, *corners, HIDDEN_NOISE, True, tolerance, curves, straight, worst)
+        fitted = curves[:count] * scale
+        if not closed:
+            fitted[0, 0], fitted[-1, 3] = points[0], points[-1]
+        elif abs(signed_area(fitted)) < SCRAP_MM2:
+            return self._fitted(points[:2], closed)
+        return fitted, straight[:count].copy()
+
+
+def _spaced(points: NDArray[np.float64], closed: bool) -> NDArray[np.float64]:
+    """Points about a pixel apart along a polyline, its own kept where they are that far apart."""
+    ring = np.concatenate([points, points[:1]]) if closed else points
+    steps = np.hypot(*np.diff(ring, axis=0).T)
+    along = np.concatenate([[0.0], np.cumsum(steps)])
+    keep = np.concatenate([[True], steps > 1e-9])
+    ring, along = ring[keep], along[keep]
+    count = max(2, round(along[-1] / 0.8))
+    wanted = np.linspace(0, along[-1], count + 1)
+    spaced = np.stack([np.interp(wanted, along, ring[:, 0]), np.interp(wanted, along, ring[:, 1])], axis=1)
+    return np.ascontiguousarray(spaced[:-1] if closed else spaced)

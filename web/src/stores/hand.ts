@@ -1,0 +1,109 @@
+import { defineStore } from "pinia";
+import { computed, ref, shallowRef, watch } from "vue";
+
+import type { Correction } from "@/api/types";
+import { NodeGrid, type NodeHit, type Point } from "@/core/nodeGrid";
+import type { PathNodes } from "@/core/pathNodes";
+
+import { useJob } from "./job";
+import { useStage } from "./stage";
+
+type Kind = Correction["kind"];
+const KEPT_PX = 14; // how far a picked node may have moved on the stage and still be the one picked
+export const NUDGE_MM = 0.1;
+
+/** Corrections by hand on the cut lines: what is under the pointer, what is picked, and what is done with it. */
+export const useHand = defineStore("hand", () => {
+  const job = useJob();
+  const stage = useStage();
+  const hover = shallowRef<NodeHit | null>(null);
+  const picked = shallowRef<NodeHit[]>([]);
+  const radius = ref(2);
+  /** The nodes of the shapes on the stage, layer by layer. */
+  const nodes = shallowRef<PathNodes[]>([]);
+
+  const active = computed(() => stage.step === "lines" && [stage.first, stage.second].includes("cut_lines"));
+  const corrections = computed<Correction[]>(() => job.course?.lines.corrections ?? []);
+  const leftOut = computed(() => job.result?.facts.lines.left_out ?? []);
+  const grid = computed(() => {
+    const result = job.result;
+    if (!result || !active.value) return null;
+    return new NodeGrid(nodes.value, result.width_mm, result.height_mm);
+  });
+
+  // After a new trace a picked node is the one that is there now; a preview comes and goes while the hand still moves.
+  watch(grid, (now) => {
+    hover.value = null;
+    if (job.result?.preview) return;
+    picked.value = picked.value.flatMap((one) => now?.near(one, KEPT_PX / stage.view.scale) ?? []);
+  });
+  watch(active, (now) => {
+    if (!now) picked.value = [];
+  });
+
+  /** A place of the page as a share of the picture's width. */
+  function share({ x, y }: Point): Point {
+    const result = job.result;
+    if (!result) return { x: 0, y: 0 };
+    return { x: (x - result.picture_x_mm) / result.picture_width_mm, y: (y - result.picture_y_mm) / result.picture_width_mm };
+  }
+
+  /** The other way around. */
+  function pageOf({ x, y }: Point): Point {
+    const result = job.result;
+    if (!result) return { x: 0, y: 0 };
+    return { x: result.picture_x_mm + x * result.picture_width_mm, y: result.picture_y_mm + y * result.picture_width_mm };
+  }
+
+  /** The corrections with one more; places are shares. */
+  function withOne(kind: Kind, at: Point, to?: Point, radius_mm?: number): { corrections: Correction[] } {
+    const one = { kind, x: at.x, y: at.y, to_x: to?.x ?? null, to_y: to?.y ?? null, radius_mm: radius_mm ?? null };
+    return { corrections: [...corrections.value, one] };
+  }
+
+  function tryOut(kind: Kind, at: Point, to: Point): void {
+    void job.tryOut("lines", withOne(kind, at, to));
+  }
+
+  async function keep(kind: Kind, at: Point, to?: Point, radius_mm?: number): Promise<void> {
+    if (kind === "move" && to && picked.value.length === 1) picked.value = picked.value.map((one) => ({ ...one, ...pageOf(to) }));
+    await job.change("lines", withOne(kind, at, to, radius_mm));
+  }
+
+  /** Do something with what is picked. */
+  async function act(kind: Kind): Promise<void> {
+    const [one, other] = picked.value;
+    if (!one) return;
+    if (["straight", "arc", "join"].includes(kind)) {
+      if (other) await keep(kind, share(one), share(other));
+    } else {
+      await keep(kind, share(one), undefined, kind === "round" ? radius.value : undefined);
+    }
+    if (kind === "remove") picked.value = [];
+  }
+
+  function pick(node: NodeHit | null, further: boolean): void {
+    if (!node) picked.value = [];
+    else if (!further) picked.value = [node];
+    else picked.value = [...picked.value.filter((one) => one.x !== node.x || one.y !== node.y), node].slice(-2);
+  }
+
+  function pickFollowing(by: number): void {
+    const next = grid.value?.following(picked.value.at(-1) ?? null, by);
+    if (!next) return;
+    picked.value = [next];
+    stage.lookAt(next);
+  }
+
+  async function nudge(dx: number, dy: number): Promise<void> {
+    const [one] = picked.value;
+    if (one) await keep("move", share(one), share({ x: one.x + dx, y: one.y + dy }));
+  }
+
+  async function takeBack(all: boolean): Promise<void> {
+    picked.value = [];
+    await job.change("lines", { corrections: all ? [] : corrections.value.slice(0, -1) });
+  }
+
+  return { active, hover, picked, radius, nodes, corrections, leftOut, grid, share, pageOf, tryOut, keep, act, pick, pickFollowing, nudge, takeBack };
+});
