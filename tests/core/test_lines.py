@@ -21,7 +21,7 @@ from bisectum.core.geom.bezier import bounds, flatten, lengths, line_segments, p
 from bisectum.core.geom.ellipse import Ellipse, fit_ellipse
 from bisectum.core.model.artwork import Ring
 from tests.support.asserts import assert_watertight, distances, map_of_labels, trace
-from tests.support.drawings import INK, circle, painted, star, turned_square
+from tests.support.drawings import INK, circle, painted, parted, star, turned_square
 from tests.support.zoo import ZOO
 
 CLOSE = {"lines": {"closeness_mm": 0.05}}
@@ -103,6 +103,23 @@ def test_squares_have_four_straight_sides(degrees: float) -> None:
     assert len(ring.segments) == 4
     assert ring.straight.all()
     assert distances(ring.segments, shape.exterior).max() <= 0.02
+
+
+@pytest.mark.parametrize("noise", [0.0, 5.0])
+def test_level_upright_and_diagonal_edges_are_exactly_so(noise: float) -> None:
+    """A roof over a wall, off the pixel grid, and a wall that a second colour shares: its level edge is one height."""
+    house = Polygon([(30.3, 70.7), (70.3, 30.7), (110.3, 70.7), (110.3, 130.4), (30.3, 130.4)])
+    door = shapely.box(60.2, 100.6, 80.9, 130.4)
+    rgba = parted([(house.difference(door), INK), (door, (200, 60, 40))], 150, 160)
+    grain = np.random.default_rng(7).normal(0, noise, rgba[..., :3].shape)
+    rgba[..., :3] = np.clip(np.rint(rgba[..., :3] + grain), 0, 255)
+    planar = trace(rgba, picture={"measured": "picture"}, colours={"smallest_mm2": 6.0}, **CLOSE).planar_map
+    inner = planar.segments[np.repeat(planar.sides.min(axis=1) >= 0, np.diff(planar.first))]
+    way = np.abs(inner[:, 3] - inner[:, 0])
+    assert (way.max(axis=1) > 8).all()
+    exact = (way.min(axis=1) < 1e-9) | (np.abs(way[:, 0] - way[:, 1]) < 1e-9)
+    assert exact.all()
+    assert len(np.unique(inner[:, 0, 1][np.abs(inner[:, 0, 1] - 130.4) < 2].round(9))) == 1
 
 
 def test_a_star_keeps_its_tips() -> None:

@@ -29,6 +29,7 @@ from bisectum.core.steps.lines.corrections import Lines, corrected
 from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
 from bisectum.core.steps.lines.settings import Correction, LinesSettings
 from bisectum.core.steps.lines.sight import Sight, sight_of
+from bisectum.core.steps.lines.squared import square_up
 from bisectum.core.steps.lines.subpixel import PointFinder
 from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
 
@@ -130,6 +131,12 @@ class _Drawing:
                 progress.raise_if_cancelled()
                 progress.report(number / self.chains)
             self.fit(number)
+        if not self.chains:
+            return
+        height, width = self.label_map.labels.shape
+        self.curves, self.junctions, moved = square_up(self.curves, self.straight, self.found.refined, self.graph.ends,
+                                                       self.junctions, self.noise, (width, height))
+        self.deviation[self.found.refined] += moved
 
     def _outline(self, number: int) -> tuple[NDArray[np.float64], bool]:
         """The points a chain is fitted through, ends included for an open one, and whether it is closed."""
