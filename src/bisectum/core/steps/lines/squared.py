@@ -22,18 +22,18 @@ Curves = list[NDArray[np.float64]]
 
 def square_up(
     curves: Curves, straight: list[NDArray[np.bool_]], refined: NDArray[np.bool_], ends: NDArray[np.int32],
-    junctions: NDArray[np.float64], noise: float, size: tuple[int, int],
+    junctions: NDArray[np.float64], noises: NDArray[np.float64], size: tuple[int, int],
 ) -> tuple[Curves, NDArray[np.float64], float]:
     """curves, straight: each chain's segments (S, 4, 2) and which of them are lines; refined : (C,), see ChainPoints.
 
-    ends, junctions: see PlanarMap; noise: px; size: width and height of the picture, px. Returns the curves, the junctions,
+    ends, junctions: see PlanarMap; noises : (C,), px; size: width and height of the picture, px. Returns the curves, the junctions,
     and the farthest a node was moved.
     """
     nodes, first, last = _numbered(curves, ends, junctions)
     counts = [len(own) for own in curves]
     lines = np.concatenate(straight) & np.repeat(refined, counts)
     moved = nodes.copy()
-    tolerance = CERTAIN + PER_NOISE * noise
+    tolerance = CERTAIN + PER_NOISE * np.repeat(noises, counts)
     bound = np.zeros(nodes.shape, bool)
     bound[: len(junctions)] = True  # a junction moves for level and upright edges only
     for axis in (1, 0):
@@ -68,12 +68,13 @@ def _numbered(
 
 def _align(
     moved: NDArray[np.float64], nodes: NDArray[np.float64], bound: NDArray[np.bool_], first: NDArray[np.int64],
-    last: NDArray[np.int64], lines: NDArray[np.bool_], axis: int, tolerance: float, frame: float,
+    last: NDArray[np.int64], lines: NDArray[np.bool_], axis: int, tolerance: NDArray[np.float64], frame: float,
 ) -> None:
     """Give all nodes joined by lines across `axis` the same coordinate; the picture's frame keeps its own."""
     step = nodes[last] - nodes[first]
     along, across = np.abs(step[:, 1 - axis]), np.abs(step[:, axis])
     chosen = np.flatnonzero(lines & (across <= tolerance) & (across <= MOST_SLANT * along) & (along >= SHORTEST))
+    most = float(tolerance[chosen].max(initial=0.0))
     parents: dict[int, int] = {}
 
     def top(item: int) -> int:
@@ -91,7 +92,7 @@ def _align(
     np.add.at(weight, last[chosen], along[chosen])
     for members in groups.values():
         values = nodes[members, axis]
-        if np.ptp(values) > 2 * tolerance:
+        if np.ptp(values) > 2 * most:
             continue  # a flight of slanting edges, not one line
         on_frame = values[(values == 0.0) | (values == frame)]
         bound[members, axis] = True
@@ -100,7 +101,7 @@ def _align(
 
 def _slant(
     moved: NDArray[np.float64], nodes: NDArray[np.float64], bound: NDArray[np.bool_], first: NDArray[np.int64],
-    last: NDArray[np.int64], lines: NDArray[np.bool_], tolerance: float,
+    last: NDArray[np.int64], lines: NDArray[np.bool_], tolerance: NDArray[np.float64],
 ) -> None:
     """Make edges at 45° exactly so, by coordinates of their ends that nothing else has bound."""
     step = nodes[last] - nodes[first]

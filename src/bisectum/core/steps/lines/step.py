@@ -37,7 +37,9 @@ VERSION = 2
 BATCH = 400  # chains between two looks at the progress
 LEAST_TOLERANCE = 0.03  # px; closer than that is not in any picture
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
+NOISE_OF_CRACKS = 0.25  # px, of such an edge
 EDGE_PER_UNREST = 2.5
+FAINTEST = 3.0
 MOST_PASSES = 1500
 LEAST_FACE = 0.02  # px²
 FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
@@ -93,6 +95,7 @@ class _Drawing:
         self.found = finder.found()
         self.junctions = place_junctions(graph, self.found)
         self.noise = self._noise()
+        self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
         self.tolerance = max(LEAST_TOLERANCE, settings.closeness_mm / label_map.mm_per_px)
         self.corner = math.radians(settings.corner_deg)
         # A pass evens out waves of some 2 px, n² passes those n times as long.
@@ -122,6 +125,15 @@ class _Drawing:
             weights.append(int(sizes[number]))
         return max(float(np.average(values, weights=weights)) if values else 0.02, EDGE_PER_UNREST * self.found.unrest)
 
+    def _faintness(self) -> NDArray[np.float64]:
+        """How many times more grain moves each chain than the median one: as its two colours lie nearer. At least 1."""
+        colours = np.vstack([self.sight.surfaces[self.labels, 0], np.zeros(4)])
+        contrast = np.sqrt(((colours[self.graph.sides[:, 0]] - colours[self.graph.sides[:, 1]]) ** 2).sum(axis=1))
+        inner = self.found.refined & (self.graph.sides >= 0).all(axis=1)
+        if not inner.any():
+            return np.ones(self.chains)
+        return np.clip(np.median(contrast[inner]) / np.maximum(contrast, 1.0), 1.0, FAINTEST)
+
     def _points(self, number: int) -> NDArray[np.float64]:
         return self.found.points[self.found.first[number] : self.found.first[number + 1]]
 
@@ -135,7 +147,7 @@ class _Drawing:
             return
         height, width = self.label_map.labels.shape
         self.curves, self.junctions, moved = square_up(self.curves, self.straight, self.found.refined, self.graph.ends,
-                                                       self.junctions, self.noise, (width, height))
+                                                       self.junctions, self.noises, (width, height))
         self.deviation[self.found.refined] += moved
 
     def _outline(self, number: int) -> tuple[NDArray[np.float64], bool]:
@@ -166,7 +178,7 @@ class _Drawing:
 
     def _draw_fitted(self, number: int, points: NDArray[np.float64], closed: bool, close: bool) -> None:
         refined = bool(self.found.refined[number])
-        noise = self.noise if refined else 0.25
+        noise = float(self.noises[number])
         tolerance = self.tolerance + 3.5 * noise if refined else max(UNREFINED_TOLERANCE, self.tolerance)
         if close:
             tolerance = min(tolerance, 0.12 if refined else 0.3)
@@ -196,8 +208,9 @@ class _Drawing:
             return False
         distances = ellipse.distances(points)
         away = float(distances.max())
-        if away > min(self.tolerance, 0.06) + 8.0 * self.noise or math.sqrt(distances @ distances / len(points)) > max(
-                0.03, 1.9 * self.noise):
+        noise = float(self.noises[number])
+        if away > min(self.tolerance, 0.06) + 8.0 * noise or math.sqrt(distances @ distances / len(points)) > max(
+                0.03, 1.9 * noise):
             return False
         arcs = 4 if 2.7e-4 * ellipse.a <= max(self.tolerance, 0.06) else 8
         around = signed_area(line_segments(np.concatenate([points, points[:1]])))
