@@ -154,7 +154,7 @@ def wave(count: int) -> np.ndarray:
 @pytest.mark.parametrize("bound", [0.05, 0.3, 1.5])
 def test_fewer_nodes_stay_within_the_bound(bound: float) -> None:
     many = wave(60)
-    fewer, straight, moved = fewer_nodes(many, np.zeros(60, bool), False, bound)
+    fewer, straight, moved = fewer_nodes(many, np.zeros(60, bool), False, np.full(60, bound))
     assert len(fewer) < 30 and moved <= bound and not straight.any()
     true = shapely.LineString(points_at(many, np.linspace(0, 1, 60)).reshape(-1, 2))
     away = shapely.distance(shapely.points(points_at(fewer, np.linspace(0, 1, 160)).reshape(-1, 2)), true)
@@ -163,7 +163,7 @@ def test_fewer_nodes_stay_within_the_bound(bound: float) -> None:
 
 
 def test_a_looser_bound_gives_no_more_nodes_and_corners_stay() -> None:
-    counts = [len(fewer_nodes(wave(60), np.zeros(60, bool), False, bound)[0]) for bound in (0.02, 0.1, 0.5, 2.0)]
+    counts = [len(fewer_nodes(wave(60), np.zeros(60, bool), False, np.full(60, bound))[0]) for bound in (0.02, 0.1, 0.5, 2.0)]
     assert counts == sorted(counts, reverse=True)
     done = traced(flag(), simplify_mm=1.0)
     assert all(node_at(done.planar_map, x, y) for x in (LEFT, RIGHT) for y in (TOP, BOTTOM))
@@ -173,7 +173,7 @@ def test_smoothing_evens_out_wobbles_and_keeps_what_is_round() -> None:
     angle = np.linspace(0, 2 * math.pi, 300, endpoint=False)
     radius = 50 + 0.4 * np.sin(60 * angle)
     points = np.ascontiguousarray(np.stack([radius * np.cos(angle), radius * np.sin(angle)], axis=1))
-    even_out(points, True, 0, np.empty(0, np.int64), 60)
+    even_out(points, True, np.zeros(len(points), bool), 0, np.empty(0, np.int64), 60)
     found = np.hypot(*points.T)
     assert found.std() < 0.03 and found.mean() == pytest.approx(50, abs=0.05)
 

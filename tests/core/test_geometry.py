@@ -51,7 +51,7 @@ def outline(points: np.ndarray, closed: bool, tolerance: float = 0.1) -> tuple[n
     curves, straight, worst = np.empty((room, 4, 2)), np.empty(room, bool), np.zeros(1)
     corners = np.empty(room, np.int64), np.empty((room, 2)), np.empty(room), np.empty((room, 10))
     found = corners_of_chain(points, closed, 0.003, math.radians(28), 3.5, *corners)
-    count = fit_outline(points, closed, found, *corners, 0.003, True, tolerance, curves, straight, worst)
+    count = fit_outline(points, closed, found, *corners, 0.003, True, np.full(found + 1, tolerance), curves, straight, worst)
     return curves[:count], straight[:count], float(worst[0])
 
 

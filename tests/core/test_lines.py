@@ -161,6 +161,30 @@ def test_closer_lines_are_closer_and_fewer_nodes_are_fewer() -> None:
     assert len(coarse.segments) < len(fine.segments) < 60
 
 
+@pytest.mark.parametrize("own", [{"closeness_mm": 2.0}, {"simplify_mm": 1.5}])
+def test_a_marked_part_has_its_own_settings(own: dict[str, float]) -> None:
+    """A cog with soft teeth: its right half is drawn loosely, its left half stays as it was, and no line breaks off."""
+    angle = np.linspace(0, 2 * math.pi, 900)[:-1]
+    reach = 70 + 4 * np.sin(12 * angle)
+    cog = Polygon(np.stack([100 + reach * np.cos(angle), 100 + reach * np.sin(angle)], 1))
+    rgba = painted([(cog, INK)], 200, 200)
+    close = {"closeness_mm": 0.03, "corner_deg": 80.0}
+    part = {"x": 0.5, "y": 0.0, "width": 0.5, "height": 1.0, **close, **own}
+    whole, loose = (only_outline(rgba, lines={**close, "parts": parts}) for parts in ([], [part]))
+
+    def side(ring: Ring, left: bool) -> np.ndarray:
+        return ring.segments[(ring.segments[..., 0].max(axis=1) < 97) if left else (ring.segments[..., 0].min(axis=1) > 103)]
+
+    assert distances(side(loose, True), cog.exterior).max() < 0.15
+    away = distances(side(loose, False), cog.exterior).max()
+    assert 1.5 * distances(side(whole, False), cog.exterior).max() < away < 2.5
+    border = np.flatnonzero(np.abs(loose.segments[:, 0, 0] - 100) < 1)
+    for at in border:
+        into, out = loose.segments[at - 1, 3] - loose.segments[at - 1, 2], loose.segments[at, 1] - loose.segments[at, 0]
+        assert abs(math.atan2(into[0] * out[1] - into[1] * out[0], into @ out)) < 1e-6
+    assert len(border) >= 2
+
+
 def test_check_finds_the_broken_place() -> None:
     planar = trace(painted([(turned_square(40, 40, 40, 10), INK), (circle(40, 40, 8), (220, 60, 40))], 80, 80)).planar_map
     planar.check()

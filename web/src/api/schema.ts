@@ -617,8 +617,42 @@ export interface components {
             left_out: number[];
         };
         /**
+         * LinesPart
+         * @description A part of the picture with settings of its own: a box, in shares of the picture's width, like corrections.
+         */
+        LinesPart: {
+            /**
+             * How far a cut line may stray from the edge it follows
+             * @default 0.1
+             */
+            closeness_mm: number;
+            /**
+             * A bend sharper than this is a corner
+             * @default 28
+             */
+            corner_deg: number;
+            /**
+             * Wobbles shorter than this are evened out between corners
+             * @default 0
+             */
+            smoothing_mm: number;
+            /**
+             * How far lines may move to have fewer nodes
+             * @default 0
+             */
+            simplify_mm: number;
+            /** Left edge */
+            x: number;
+            /** Top edge */
+            y: number;
+            /** Width of the part */
+            width: number;
+            /** Height of the part */
+            height: number;
+        };
+        /**
          * LinesSettings
-         * @description The Lines step: how closely and how smoothly the cut lines follow the picture.
+         * @description The Lines step.
          */
         LinesSettings: {
             /**
@@ -641,6 +675,11 @@ export interface components {
              * @default 0
              */
             simplify_mm: number;
+            /**
+             * Parts of the picture with settings of their own
+             * @default []
+             */
+            parts: components["schemas"]["LinesPart"][];
             /**
              * Corrections by hand, in their order
              * @default []

@@ -10,5 +10,7 @@ export type Bar = Schemas["BarOut"];
 export type Note = Schemas["NoteOut"];
 export type CourseSettings = Schemas["CourseSettings"];
 export type Correction = Schemas["Correction"];
+export type LinesSettings = Schemas["LinesSettings"];
+export type LinesPart = Schemas["LinesPart"];
 export type LayerChoice = Schemas["LayerChoice"];
 export type StepKey = keyof CourseSettings;

@@ -6,6 +6,7 @@ import type { StageImages } from "@/composables/useStageImages";
 import { useStage } from "@/stores/stage";
 import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
+import { useTools } from "@/stores/tools";
 
 import { drawScene, type LayerShape, type Scene } from "./draw";
 import SeamHandle from "./SeamHandle.vue";
@@ -18,11 +19,12 @@ const { t } = useI18n();
 const stage = useStage();
 const job = useJob();
 const hand = useHand();
+const tools = useTools();
 const host = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
 const base = computed(() => job.course?.layers.base ?? "#ffffff");
 
-const { drag, onPointerDown, onPointerMove, onPointerUp, onDoubleClick, onWheel, onKey } = useStagePointer(host);
+const { drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave, onDoubleClick, onWheel, onKey } = useStagePointer(host);
 
 const dragOnPage = computed(
   () => drag.value && { kind: drag.value.kind, from: hand.pageOf(drag.value.from), to: hand.pageOf(drag.value.to) },
@@ -43,6 +45,9 @@ const scene = computed<Scene | null>(() =>
         images: props.images,
         base: base.value,
         hand: hand.active ? { hover: hand.hover, picked: drag.value ? [] : hand.picked, drag: dragOnPage.value } : null,
+        marks: {
+          marks: tools.marks, tool: tools.tool, path: tools.path, pageOf: hand.pageOf, pictureWidth: job.result.picture_width_mm,
+        },
       }
     : null,
 );
@@ -91,12 +96,13 @@ onScopeDispose(() => {
       ref="canvas"
       tabindex="0"
       role="img"
-      :class="{ grip: hand.hover !== null }"
+      :class="{ grip: hand.hover !== null, tool: tools.tool !== null }"
       :aria-label="t(hand.active ? 'stage.helpHand' : 'stage.help')"
       @pointerdown="onPointerDown"
       @pointermove="onPointerMove"
       @pointerup="onPointerUp"
       @pointercancel="onPointerUp"
+      @pointerleave="onPointerLeave"
       @wheel.prevent="onWheel"
       @keydown="onKey"
       @dblclick="onDoubleClick"
@@ -115,6 +121,7 @@ onScopeDispose(() => {
 .stage { position: relative; overflow: hidden; background: var(--card); border: 1px solid var(--line); min-width: 0; min-height: 0; }
 canvas { position: absolute; inset: 0; width: 100%; height: 100%; touch-action: none; cursor: grab; }
 canvas:active { cursor: grabbing; }
+canvas.tool, canvas.tool:active { cursor: crosshair; }
 canvas.grip { cursor: pointer; }
 canvas:focus-visible { outline-offset: -3px; }
 .first, .second { position: absolute; width: 172px; }

@@ -8,6 +8,7 @@ import type { PathNodes } from "@/core/pathNodes";
 import type { Size, Viewport } from "@/core/viewport";
 
 import { drawHand, type HandScene } from "./drawHand";
+import { drawMarks, type MarkScene } from "./drawMarks";
 import { hatchPattern } from "./hatch";
 
 export const PAPER = "#fbf8f1";
@@ -34,6 +35,8 @@ export interface Scene {
   base: string;
   /** What the hand is at on the cut lines, while they can be corrected. */
   hand: HandScene | null;
+  /** What is marked over both sides; null for a thumbnail. */
+  marks: MarkScene | null;
 }
 
 type Pen = CanvasRenderingContext2D;
@@ -61,6 +64,9 @@ export function drawScene(pen: Pen, scene: Scene): void {
     drawState(pen, scene, state);
     pen.restore();
   }
+  if (!scene.marks) return;
+  toPage(pen, scene);
+  drawMarks(pen, scene.marks, 1 / scene.view.scale);
 }
 
 /** One state over the whole stage; also used for the thumbnails of the course. */

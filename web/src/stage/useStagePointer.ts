@@ -1,8 +1,10 @@
 import type { Ref } from "vue";
 
 import { useStage } from "@/stores/stage";
+import { useTools } from "@/stores/tools";
 
 import { useHandPointer } from "./useHandPointer";
+import { useToolPointer } from "./useToolPointer";
 
 const KEY_MOVE = 40;
 const KEY_SEAM = 0.01;
@@ -10,7 +12,9 @@ const KEY_SEAM = 0.01;
 /** Moving, zooming and the keys of the stage. */
 export function useStagePointer(host: Ref<HTMLElement | undefined>) {
   const stage = useStage();
+  const tools = useTools();
   const hand = useHandPointer();
+  const tool = useToolPointer();
   const fingers = new Map<number, { x: number; y: number }>();
 
   function place(event: MouseEvent): { x: number; y: number } {
@@ -27,13 +31,14 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>) {
   function onPointerDown(event: PointerEvent): void {
     if (event.button > 1) return;
     (event.target as Element).setPointerCapture(event.pointerId);
+    if (!fingers.size && tool.down(place(event), event)) return;
     if (!fingers.size && hand.down(place(event), event.shiftKey)) return;
     hand.click(place(event));
     fingers.set(event.pointerId, place(event));
   }
 
   function onPointerMove(event: PointerEvent): void {
-    if (hand.move(place(event))) return;
+    if (tool.move(place(event), event) || hand.move(place(event))) return;
     const before = fingers.get(event.pointerId);
     if (!before) return;
     const now = place(event);
@@ -49,7 +54,7 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>) {
   }
 
   function onPointerUp(event: PointerEvent): void {
-    if (hand.up()) return;
+    if (tool.up(event) || hand.up()) return;
     fingers.delete(event.pointerId);
   }
 
@@ -72,11 +77,11 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>) {
   };
 
   function onDoubleClick(event: MouseEvent): void {
-    if (!hand.doubleClick(place(event))) stage.showAll();
+    if (!tools.tool && !hand.doubleClick(place(event))) stage.showAll();
   }
 
   function onKey(event: KeyboardEvent): void {
-    if (hand.key(event)) {
+    if (tool.key(event) || hand.key(event)) {
       event.preventDefault();
       return;
     }
@@ -86,5 +91,5 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>) {
     action();
   }
 
-  return { drag: hand.drag, onPointerDown, onPointerMove, onPointerUp, onDoubleClick, onWheel, onKey };
+  return { drag: hand.drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave: tool.leave, onDoubleClick, onWheel, onKey };
 }

@@ -105,5 +105,7 @@ export const useHand = defineStore("hand", () => {
     await job.change("lines", { corrections: all ? [] : corrections.value.slice(0, -1) });
   }
 
-  return { active, hover, picked, radius, nodes, corrections, leftOut, grid, share, pageOf, tryOut, keep, act, pick, pickFollowing, nudge, takeBack };
+  const pageWidth = computed(() => job.result?.picture_width_mm ?? 1);
+
+  return { active, pageWidth, hover, picked, radius, nodes, corrections, leftOut, grid, share, pageOf, tryOut, keep, act, pick, pickFollowing, nudge, takeBack };
 });

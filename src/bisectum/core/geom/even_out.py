@@ -13,14 +13,14 @@ from bisectum.core.raster.compiled import kernel
 INWARDS, OUTWARDS = 0.5, -0.53
 
 
-@kernel("void(f8[:,:]!, b1, i8, i8[:], i8)")
-def even_out(points, closed, count, corners, passes):  # type: ignore[no-untyped-def]
+@kernel("void(f8[:,:]!, b1, b1[:], i8, i8[:], i8)")
+def even_out(points, closed, kept, count, corners, passes):  # type: ignore[no-untyped-def]
     """Smooth points : (N, 2) in place between the corners : (count,), whose indices may lie beyond 0..N - 1.
 
-    An open polyline keeps its ends.
+    An open polyline keeps its ends, and every one those points that are `kept` : (N,).
     """
     n = len(points)
-    held = np.zeros(n, np.bool_)
+    held = kept.copy()
     for k in range(count):
         held[corners[k] % n] = True
     if not closed:

@@ -15,35 +15,38 @@ PER_SEGMENT = 24  # points looked at on each segment
 
 
 def fewer_nodes(
-    segments: Segments, straight: NDArray[np.bool_], closed: bool, bound: float
+    segments: Segments, straight: NDArray[np.bool_], closed: bool, bounds: NDArray[np.float64]
 ) -> tuple[Segments, NDArray[np.bool_], float]:
-    """A path of joined segments with as few as `bound` allows. segments : (S, 4, 2), straight : (S,).
+    """A path of joined segments with as few as `bounds` : (S,) allow. segments : (S, 4, 2), straight : (S,).
 
-    Corners stay. Returns segments, straight, and the greatest distance from the old path, at most `bound`.
+    Corners stay, and nodes between segments of different bounds. Returns segments, straight, and the greatest distance from
+    the old path, nowhere more than the bound there.
     """
-    fixed = _fixed(segments, closed)
+    fixed = _fixed(segments, closed, bounds)
     if closed:
         first = int(fixed[0])
         segments, straight, fixed = np.roll(segments, -first, axis=0), np.roll(straight, -first), fixed - first
+        bounds = np.roll(bounds, -first)
     stops = np.append(fixed[1:], len(segments)) if closed else fixed[1:]
     parts, flat, worst = [], [], 0.0
     for start, stop in zip(fixed if closed else fixed[:-1], stops, strict=True):
-        curves, lines, away = _span(segments[start:stop], straight[start:stop], bound)
+        curves, lines, away = _span(segments[start:stop], straight[start:stop], float(bounds[start]))
         parts.append(curves)
         flat.append(lines)
         worst = max(worst, away)
     return np.concatenate(parts), np.concatenate(flat), worst
 
 
-def _fixed(segments: Segments, closed: bool) -> NDArray[np.int64]:
-    """Numbers of the nodes that stay: corners, and both ends of an open path; one at least for a closed one."""
+def _fixed(segments: Segments, closed: bool, bounds: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Numbers of the nodes that stay: corners, changes of the bound, and the ends of an open path. At least one."""
     out, into = segments[:, 3] - segments[:, 2], segments[:, 1] - segments[:, 0]
     before = np.roll(out, 1, axis=0)
     turn = np.abs(np.arctan2(before[:, 0] * into[:, 1] - before[:, 1] * into[:, 0], (before * into).sum(axis=1)))
+    stays = (turn > SMOOTH) | (bounds != np.roll(bounds, 1))
     if closed:
-        corners = np.flatnonzero(turn > SMOOTH)
+        corners = np.flatnonzero(stays)
         return corners if len(corners) else np.array([0])
-    corners = np.flatnonzero(turn[1:] > SMOOTH) + 1
+    corners = np.flatnonzero(stays[1:]) + 1
     return np.concatenate([[0], corners, [len(segments)]])
 
 

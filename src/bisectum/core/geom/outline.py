@@ -86,15 +86,18 @@ def corners_of(points, closed, noise, least, farthest, indices, places, radii, s
     return count
 
 
-@kernel("i8(f8[:,:], b1, i8, i8[:], f8[:,:], f8[:], f8[:,:], f8, b1, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
+@kernel("i8(f8[:,:], b1, i8, i8[:], f8[:,:], f8[:], f8[:,:], f8, b1, f8[:], f8[:,:,:]!, b1[:]!, f8[:]!)")
 def fit_outline(  # type: ignore[no-untyped-def]
-    points, closed, count, indices, places, radii, sides, noise, refined, tolerance, out, straight, worst
+    points, closed, count, indices, places, radii, sides, noise, refined, tolerances, out, straight, worst
 ):
     """Segments through a chain. points : (N, 2); an open chain's first and last point are its fixed ends.
 
-    count, indices, places, radii, sides: its corners, see corners_of. noise: deviation of the points, px; refined: see
-    fit_span; tolerance: px. Writes out : (M, 4, 2) and straight : (M,) with M ≥ 2 N + 4, and worst : (1,) the greatest
-    distance of a point from its curve. Returns how many segments there are.
+    count, indices, places, radii, sides: its corners, see corners_of; one of radius 0 is a node on a smooth stretch, whose
+    tangents bind. noise: deviation of the points, px; refined: see fit_span; tolerances : (count + 1,) px, of the span
+    before the first corner, which a closed chain with corners has not, and of those behind each.
+
+    Writes out : (M, 4, 2) and straight : (M,) with M ≥ 2 N + 4, and worst : (1,) the greatest distance of a point from its
+    curve. Returns how many segments there are.
     """
     n = len(points)
     worst[0] = 0.0
@@ -104,7 +107,7 @@ def fit_outline(  # type: ignore[no-untyped-def]
         put_line(points, 0, 1, out, straight, 0)
         return 1
     if closed and count == 0:
-        return _fit_round(points, noise, refined, tolerance, out, straight, worst)
+        return _fit_round(points, noise, refined, tolerances[0], out, straight, worst)
     first, second = np.zeros(2), np.zeros(2)
     space = np.empty((2 * n + 4, 2))
     used = 0
@@ -118,6 +121,8 @@ def fit_outline(  # type: ignore[no-untyped-def]
         following = (k + 1) % count if closed else k + 1
         if following < count:
             second[0], second[1] = sides[following, 0], sides[following, 1]
-        used += fit_span(space[:m].copy(), first, second, True, True, noise, refined, tolerance, out[used:],
+        free_start = not (closed or k >= 0) or radii[k] > 0.0
+        free_end = following >= count or radii[following] > 0.0
+        used += fit_span(space[:m].copy(), first, second, free_start, free_end, noise, refined, tolerances[k + 1], out[used:],
                          straight[used:], worst)
     return used

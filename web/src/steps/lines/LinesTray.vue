@@ -1,16 +1,29 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
+import type { LinesPart, LinesSettings } from "@/api/types";
 import { useStepControl } from "@/composables/useStepControl";
 import { useJob } from "@/stores/job";
 import AppSlider from "@/ui/AppSlider.vue";
 
 import HandTools from "./HandTools.vue";
+import PartsPicker from "./PartsPicker.vue";
 
 const { t } = useI18n();
 const job = useJob();
-const { settings, move, settle } = useStepControl("lines");
+const { settings, move: moveStep, settle: settleStep } = useStepControl("lines");
+type Looks = Pick<LinesPart, "closeness_mm" | "corner_deg" | "smoothing_mm" | "simplify_mm">;
+/** The marked part the settings are for; -1 for the whole picture. */
+const part = ref(-1);
+const looks = computed<Looks | undefined>(() => settings.value?.parts[part.value] ?? settings.value);
+
+function within(change: Partial<Looks>): Partial<LinesSettings> {
+  if (part.value < 0) return change;
+  return { parts: (settings.value?.parts ?? []).map((own, i) => (i === part.value ? { ...own, ...change } : own)) };
+}
+const move = (change: Partial<Looks>): void => moveStep(within(change));
+const settle = (change: Partial<Looks>): void => settleStep(within(change));
 const facts = computed(() => job.result?.facts.lines);
 const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => sum + layer.nodes, 0));
 </script>
@@ -22,10 +35,11 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
     <template v-if="facts.repaired">{{ t("lines.repaired", facts.repaired) }}</template>
   </p>
   <HandTools />
-  <template v-if="settings">
+  <template v-if="settings && looks">
+    <PartsPicker v-model="part" :settings="settings" @settle="settleStep" />
     <AppSlider
       :label="t('lines.closeness')"
-      :value="settings.closeness_mm"
+      :value="looks.closeness_mm"
       :min="0.005"
       :max="2"
       :step="0.005"
@@ -39,7 +53,7 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
     />
     <AppSlider
       :label="t('lines.corner')"
-      :value="settings.corner_deg"
+      :value="looks.corner_deg"
       :min="10"
       :max="80"
       :step="1"
@@ -51,7 +65,7 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
     />
     <AppSlider
       :label="t('lines.smoothing')"
-      :value="settings.smoothing_mm"
+      :value="looks.smoothing_mm"
       :min="0"
       :max="3"
       :step="0.05"
@@ -64,7 +78,7 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
     />
     <AppSlider
       :label="t('lines.simplify')"
-      :value="settings.simplify_mm"
+      :value="looks.simplify_mm"
       :min="0"
       :max="2"
       :step="0.02"

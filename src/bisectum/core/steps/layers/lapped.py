@@ -137,8 +137,8 @@ class _Chains:
             curves = np.stack([ends[:-1] + (ends[1:] - ends[:-1]) * t for t in (0, 1 / 3, 2 / 3, 1)], axis=1)
             return curves * scale, np.ones(len(curves), bool)
         found = corners_of(own, closed, HIDDEN_NOISE, CORNER, 1.0, *corners)
-        tolerance = max(0.02, HIDDEN_MM / scale)
-        count = fit_outline(own, closed, found, *corners, HIDDEN_NOISE, True, tolerance, curves, straight, worst)
+        tolerances = np.full(found + 1, max(0.02, HIDDEN_MM / scale))
+        count = fit_outline(own, closed, found, *corners, HIDDEN_NOISE, True, tolerances, curves, straight, worst)
         fitted = curves[:count] * scale
         if not closed:
             fitted[0, 0], fitted[-1, 3] = points[0], points[-1]

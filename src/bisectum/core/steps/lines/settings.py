@@ -9,6 +9,7 @@ from bisectum.core.steps.settings import StepSettings
 CorrectionKind = Literal["move", "handle", "add", "remove", "corner", "smooth", "straight", "arc", "join", "round"]
 GOING_SOMEWHERE = ("move", "handle", "straight", "arc", "join")
 MOST_CORRECTIONS = 2000
+MOST_PARTS = 20
 
 
 class Correction(StepSettings):
@@ -35,8 +36,8 @@ class Correction(StepSettings):
         return self
 
 
-class LinesSettings(StepSettings):
-    """The Lines step: how closely and how smoothly the cut lines follow the picture."""
+class Looks(StepSettings):
+    """How closely and how smoothly cut lines follow the picture."""
 
     closeness_mm: float = Field(
         0.1, ge=0.005, le=2, title="How far a cut line may stray from the edge it follows",
@@ -52,4 +53,19 @@ class LinesSettings(StepSettings):
     simplify_mm: float = Field(
         0, ge=0, le=2, title="How far lines may move to have fewer nodes", json_schema_extra={"unit": "mm", "step": 0.01}
     )
+
+
+class LinesPart(Looks):
+    """A part of the picture with settings of its own: a box, in shares of the picture's width, like corrections."""
+
+    x: float = Field(ge=-1, le=2, title="Left edge")
+    y: float = Field(ge=-60, le=60, title="Top edge")
+    width: float = Field(gt=0, le=3, title="Width of the part")
+    height: float = Field(gt=0, le=60, title="Height of the part")
+
+
+class LinesSettings(Looks):
+    """The Lines step."""
+
+    parts: tuple[LinesPart, ...] = Field((), max_length=MOST_PARTS, title="Parts of the picture with settings of their own")
     corrections: tuple[Correction, ...] = Field((), max_length=MOST_CORRECTIONS, title="Corrections by hand, in their order")

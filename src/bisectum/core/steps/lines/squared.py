@@ -26,8 +26,8 @@ def square_up(
 ) -> tuple[Curves, NDArray[np.float64], float]:
     """curves, straight: each chain's segments (S, 4, 2) and which of them are lines; refined : (C,), see ChainPoints.
 
-    ends, junctions: see PlanarMap; noises : (C,), px; size: width and height of the picture, px. Returns the curves, the junctions,
-    and the farthest a node was moved.
+    ends, junctions: see PlanarMap; noises : (C,), px; size: width and height of the picture, px. Returns the curves, the
+    junctions, and the farthest a node was moved.
     """
     nodes, first, last = _numbered(curves, ends, junctions)
     counts = [len(own) for own in curves]

@@ -32,15 +32,14 @@ from bisectum.core.steps.lines.sight import Sight, sight_of
 from bisectum.core.steps.lines.squared import square_up
 from bisectum.core.steps.lines.subpixel import PointFinder
 from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
+from bisectum.core.steps.lines.zones import Zones
 
 VERSION = 2
 BATCH = 400  # chains between two looks at the progress
-LEAST_TOLERANCE = 0.03  # px; closer than that is not in any picture
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge
 EDGE_PER_UNREST = 2.5
 FAINTEST = 3.0
-MOST_PASSES = 1500
 LEAST_FACE = 0.02  # px²
 FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
 
@@ -96,11 +95,7 @@ class _Drawing:
         self.junctions = place_junctions(graph, self.found)
         self.noise = self._noise()
         self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
-        self.tolerance = max(LEAST_TOLERANCE, settings.closeness_mm / label_map.mm_per_px)
-        self.corner = math.radians(settings.corner_deg)
-        # A pass evens out waves of some 2 px, n² passes those n times as long.
-        self.smoothing = min(MOST_PASSES, round((settings.smoothing_mm / label_map.mm_per_px / 2) ** 2))
-        self.simplify = settings.simplify_mm / label_map.mm_per_px
+        self.zones = Zones(settings, label_map.labels.shape[1], label_map.mm_per_px)
         self.level = np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
@@ -179,40 +174,55 @@ class _Drawing:
     def _draw_fitted(self, number: int, points: NDArray[np.float64], closed: bool, close: bool) -> None:
         refined = bool(self.found.refined[number])
         noise = float(self.noises[number])
-        tolerance = self.tolerance + 3.5 * noise if refined else max(UNREFINED_TOLERANCE, self.tolerance)
-        if close:
-            tolerance = min(tolerance, 0.12 if refined else 0.3)
         curves, straight, worst = self._space
         points = np.ascontiguousarray(points)
+        zones = self.zones.of(points)
         corners = self._corner_space
         left, right = self.graph.sides[number]
         by_picture = refined and not close and left >= 0 and right >= 0
-        count = corners_of(points, closed, noise, self.corner, DEEPEST if by_picture else CERTAIN, *corners)
+        keenest = float(self.zones.corner[zones].min())
+        count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
             count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
                                 self.labels[right], noise, count, *corners)
-        if self.smoothing and not close:
-            even_out(points, closed, count, corners[0], self.smoothing)
-        count = fit_outline(points, closed, count, *corners, noise, refined, tolerance, curves, straight, worst)
+        if zones.any():
+            count = self.zones.keen(zones, count, corners)
+        for zone in np.unique(zones).tolist():
+            if self.zones.passes[zone] and not close:
+                even_out(points, closed, zones != zone, count, corners[0], self.zones.passes[zone])
+        if zones.any():
+            count = self.zones.with_borders(points, closed, zones, count, corners)
+        tolerances = self.zones.tolerances(zones, closed, count, corners[0])
+        tolerances = tolerances + 3.5 * noise if refined else np.maximum(UNREFINED_TOLERANCE, tolerances)
+        if close:
+            tolerances = np.minimum(tolerances, 0.12 if refined else 0.3)
+        count = fit_outline(points, closed, count, *corners, noise, refined, tolerances, curves, straight, worst)
         self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]))
-        if self.simplify and not close:
-            fewer, lines, moved = fewer_nodes(self.curves[number], self.straight[number], closed, self.simplify)
+        if self.zones.simplify.any() and not close:
+            self._simplify(number, closed)
+
+    def _simplify(self, number: int, closed: bool) -> None:
+        bounds = self.zones.simplify[self.zones.of(self.curves[number].mean(axis=1))]
+        if bounds.any():
+            fewer, lines, moved = fewer_nodes(self.curves[number], self.straight[number], closed, bounds)
             self._keep(number, fewer, lines, self.deviation[number] + moved)
 
     def _draw_ellipse(self, number: int, points: NDArray[np.float64]) -> bool:
         """Draw a closed chain as a circle or an ellipse, if it is one."""
-        if len(points) < 16:
+        zones = self.zones.of(points)
+        if len(points) < 16 or np.ptp(zones):
             return False
+        tolerance = float(self.zones.tolerance[zones[0]])
         ellipse = fit_ellipse(points)
         if ellipse is None or ellipse.b < 3.0 or ellipse.a > 12 * ellipse.b:
             return False
         distances = ellipse.distances(points)
         away = float(distances.max())
         noise = float(self.noises[number])
-        if away > min(self.tolerance, 0.06) + 8.0 * noise or math.sqrt(distances @ distances / len(points)) > max(
+        if away > min(tolerance, 0.06) + 8.0 * noise or math.sqrt(distances @ distances / len(points)) > max(
                 0.03, 1.9 * noise):
             return False
-        arcs = 4 if 2.7e-4 * ellipse.a <= max(self.tolerance, 0.06) else 8
+        arcs = 4 if 2.7e-4 * ellipse.a <= max(tolerance, 0.06) else 8
         around = signed_area(line_segments(np.concatenate([points, points[:1]])))
         self._keep(number, ellipse.segments(arcs, around > 0), np.zeros(arcs, bool), away)
         return True
