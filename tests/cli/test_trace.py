@@ -8,6 +8,7 @@ import sys
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from bisectum.core.formats.svg.read import read_svg
 
@@ -82,3 +83,27 @@ def test_what_does_not_work_is_one_sentence_and_exit_2(tmp_path: Path, pictures:
     assert done.stdout == ""
     assert words in done.stderr and done.stderr.count("\n") == 1
     assert not list(tmp_path.iterdir())
+
+
+def test_a_cleared_picture_is_written(tmp_path: Path, pictures: Path) -> None:
+    gone = {}
+    for enclosed in ("none", "all"):
+        out = tmp_path / f"{enclosed}.png"
+        done = run("clear", pictures / "lighthouse.png", "-o", out, "--enclosed", enclosed, "--crop", "0,0,600,500")
+        assert (done.returncode, done.stderr) == (0, "")
+        image = Image.open(out)
+        assert image.size == (600, 500) and image.mode == "RGBA"
+        assert image.getpixel((5, 5))[3] == 0
+        gone[enclosed] = sum(image.getchannel("A").histogram()[:128])
+    assert gone["all"] - gone["none"] == pytest.approx(2 * (544 + 288), rel=0.15)  # between the railings
+
+
+@pytest.mark.parametrize(
+    "options",
+    [["--crop", "1,2,3"], ["--crop", "9000,0,50,50"], ["--background", "plum"], ["--reach", "90"]],
+    ids=" ".join,
+)
+def test_what_cannot_be_cleared_is_said_in_one_sentence(tmp_path: Path, pictures: Path, options: list[str]) -> None:
+    done = run("clear", pictures / "lighthouse.png", "-o", tmp_path / "out.png", *options)
+    assert done.returncode == 2 and len(done.stderr.strip().splitlines()) == 1
+    assert not (tmp_path / "out.png").exists()

@@ -7,6 +7,7 @@ import statistics
 import time
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from bisectum.core.formats.svg.read import read_svg
@@ -263,3 +264,75 @@ def test_lines_are_corrected_by_hand(page: Page, pictures: Path) -> None:
     set_number(page, "Lap", "1.5")
     wait_ready(page)
     expect(page.get_by_text("Lapped, Blue lowest")).to_be_visible()
+
+
+def on_stage(page: Page, share_x: float, share_y: float) -> tuple[float, float]:
+    """Where a share of the picture's width lies on the screen, while the stage shows all."""
+    result = page.evaluate("fetch('/api' + location.pathname + '/result').then((r) => r.json())")
+    box = page.locator("section canvas").first.bounding_box()
+    assert box is not None
+    scale = min((box["width"] - 88) / result["width_mm"], (box["height"] - 88) / result["height_mm"])
+    left, top = (box["width"] - result["width_mm"] * scale) / 2, (box["height"] - result["height_mm"] * scale) / 2
+    a, b, c, d, e, f = result["placement"]
+    x, y = a * share_x + b * share_y + c, d * share_x + e * share_y + f
+    return box["x"] + left + x * scale, box["y"] + top + y * scale
+
+
+def background_share(page: Page) -> float:
+    return page.evaluate("fetch('/api' + location.pathname + '/result').then((r) => r.json())")["facts"]["background"]["share"]
+
+
+def test_the_railings_ground_goes_and_comes_back(page: Page, pictures: Path) -> None:
+    bring(page, pictures / "lighthouse.png")
+    wait_ready(page)
+    step(page, "Background")
+    expect(page.get_by_text("4 spots are ringed. 4 stay as pieces")).to_be_visible()
+    page.get_by_role("checkbox", name="1 maybe").check()
+    expect(page.get_by_text("3 stay as pieces")).to_be_visible()
+    page.get_by_text("All go", exact=True).click()
+    expect(page.get_by_text("All of them go.")).to_be_visible()
+    wait_ready(page)
+    expect(page.get_by_text("5 colours")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("3 stay as pieces")).to_be_visible()
+    page.get_by_text("As mask", exact=True).click()
+
+
+def test_a_kettle_is_cleared_with_strokes_and_stays_so_when_turned(page: Page, pictures: Path) -> None:
+    bring(page, pictures / "kettle.jpg")
+    wait_ready(page)
+    step(page, "Background")
+    expect(page.get_by_text("This looks like a photo")).to_be_visible()
+    before = background_share(page)
+    assert 0.7 < before < 0.85
+    page.get_by_role("button", name="Drop stroke").click()
+    page.mouse.move(*on_stage(page, 0.55, 0.2))
+    page.mouse.down()
+    page.mouse.move(*on_stage(page, 0.5, 0.21), steps=6)
+    page.mouse.up()
+    expect(page.get_by_text("1. dropped")).to_be_visible()
+    wait_ready(page)
+    page.get_by_role("button", name="Clearing brush").click()
+    page.mouse.move(*on_stage(page, 0.5, 0.55))
+    page.mouse.down()
+    page.mouse.move(*on_stage(page, 0.6, 0.55), steps=6)
+    page.mouse.up()
+    expect(page.get_by_text("2. brushed away")).to_be_visible()
+    wait_ready(page)
+    brushed = background_share(page)
+    assert brushed > before + 0.002
+    page.get_by_role("button", name="Clear a spot").click()
+    with page.expect_response(re.compile("/spot$")) as answer:
+        page.mouse.move(*on_stage(page, 0.45, 0.6))
+    assert answer.value.status == 200
+    page.keyboard.press("Escape")
+    step(page, "Picture")
+    page.get_by_role("button", name="Turn right").click()
+    wait_ready(page)
+    expect(page.get_by_role("button", name="Undo: Turned")).to_be_enabled()
+    assert background_share(page) == pytest.approx(brushed, abs=0.004)
+    step(page, "Background")
+    page.get_by_role("button", name="Take out mark 2").click()
+    wait_ready(page)
+    assert background_share(page) < brushed - 0.002
+    expect(page.get_by_text("2. brushed away")).to_have_count(0)

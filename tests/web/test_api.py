@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import io
+
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from PIL import Image
 
 from bisectum.core.formats.svg.read import read_svg
 from bisectum.services.bench import Bench
@@ -54,6 +58,28 @@ def test_a_preview_changes_nothing_and_a_change_can_be_undone(client: TestClient
     assert client.get(f"/api/jobs/{job['id']}/result").json()["build"] == "whole"
     assert client.post(f"/api/jobs/{job['id']}/redo").json()["document"] == changed["document"]
     assert [c["what"] for c in client.get(f"/api/jobs/{job['id']}/history").json()] == ["brought_in", "changed_layers"]
+
+
+def test_a_spot_and_a_turned_picture_are_shown(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    asked = client.post(f"/api/jobs/{job['id']}/spot", json={"kind": "spot_clear", "points": [[0.5, 0.5]]})
+    mask = np.asarray(Image.open(io.BytesIO(asked.content)).convert("RGBA"))[..., 3]
+    assert asked.status_code == 200 and 0 < (mask > 0).mean() < 1
+    wrong = client.post(f"/api/jobs/{job['id']}/spot", json={"kind": "spot_clear", "points": []})
+    assert wrong.status_code == 422 and wrong.json()["code"]
+    plain = client.get(f"/api/jobs/{job['id']}/result").json()
+    assert plain["facts"]["picture"]["image"] == ""
+    assert client.get(f"/api/results/{plain['key']}/images/picture").status_code == 404
+    client.put(f"/api/jobs/{job['id']}/steps/picture", json={"revision": job["revision"], "settings": {"turn": 90}})
+    turned = client.get(f"/api/jobs/{job['id']}/result").json()
+    shown = Image.open(io.BytesIO(client.get(f"/api/results/{turned['key']}/images/picture").content))
+    came = Image.open(io.BytesIO(badge))
+    assert shown.size == came.size[::-1]
+    a, b, c, d, e, f = turned["placement"]
+    assert (a, e) == pytest.approx((0, 0)) and b < 0 < d
+    height = came.size[1] / came.size[0]
+    # The lower left corner of the picture that came in is the upper left one now.
+    assert (b * height + c, e * height + f) == pytest.approx((turned["picture_x_mm"], turned["picture_y_mm"]))
 
 
 def test_the_same_picture_twice_is_kept_once(client: TestClient, bench: Bench, badge: bytes) -> None:

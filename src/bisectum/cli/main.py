@@ -36,7 +36,20 @@ class Page(StrEnum):
 
 class Build(StrEnum):
     whole = "whole"
+    lapped = "lapped"
     flush = "flush"
+
+
+class Enclosed(StrEnum):
+    auto = "auto"
+    all = "all"
+    none = "none"
+
+
+ReachOption = Annotated[float | None, typer.Option(help="How far from its colour the background reaches, 0.4 to 40.")]
+EnclosedOption = Annotated[Enclosed, typer.Option(help="Background shut in by the drawing: what is certain goes, all, or none.")]
+CropOption = Annotated[str | None, typer.Option(help="The part to use, as left,top,width,height in pixels.")]
+BackgroundOption = Annotated[str, typer.Option(help="auto, border, subject, keep, or the background's colour as #RRGGBB.")]
 
 
 @contextlib.contextmanager
@@ -63,7 +76,10 @@ def trace(
     picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF.")],
     out: Annotated[Path, typer.Option("-o", "--out", help="Where the SVG goes.")],
     kind: Annotated[Kind, typer.Option(help="Kind of picture.")] = Kind.auto,
-    background: Annotated[str, typer.Option(help="auto, keep, or the background's colour as #RRGGBB.")] = "auto",
+    background: BackgroundOption = "auto",
+    reach: ReachOption = None,
+    enclosed: EnclosedOption = Enclosed.auto,
+    crop: CropOption = None,
     colours: Annotated[str, typer.Option(help="auto, or how many layers, the background not among them.")] = "auto",
     width: Annotated[str | None, typer.Option(help="Finished width, such as 120mm or 4.7in.")] = None,
     page: Annotated[Page, typer.Option(help="What the page shows and the width measures.")] = Page.artwork,
@@ -80,25 +96,65 @@ def trace(
     from bisectum.services.trace import trace as trace_picture
 
     with _one_sentence():
+        data = read_file(picture)
         settings = CourseSettings.model_validate({
-            "picture": {"width_mm": parse_length_mm(width) if width else None, "measured": page.value},
-            "background": _background(background),
+            "picture": {"width_mm": parse_length_mm(width) if width else None, "measured": page.value, "crop": _crop(crop, data)},
+            "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
             "colours": {"kind": kind.value, "count": _count(colours), "smallest_mm2": parse_area_mm2(smallest)},
             "lines": {"closeness_mm": parse_length_mm(closeness)},
             "layers": {"build": build.value, "lap_mm": parse_length_mm(lap)},
         })
-        traced = trace_picture(read_file(picture), picture.stem, settings)
+        traced = trace_picture(data, picture.stem, settings)
         write_whole(out, traced.svg.encode())
         if report is not None:
             write_whole(report, (json.dumps(traced.report, indent=2, ensure_ascii=False) + "\n").encode())
 
 
 def _background(text: str) -> dict[str, str]:
-    if text in ("auto", "keep"):
+    if text in ("auto", "border", "subject", "keep"):
         return {"mode": text}
     if len(text) != 7 or not text.startswith("#"):
-        raise SettingsError(f"“{text}” is no background; write auto, keep, or a colour such as #ffffff.")
+        raise SettingsError(f"“{text}” is no background; write auto, border, subject, keep, or a colour such as #ffffff.")
     return {"mode": "colour", "colour": text}
+
+
+def _crop(text: str | None, data: bytes) -> dict[str, float] | None:
+    """The box in shares of the picture's width."""
+    from bisectum.services.decode import decode
+
+    if text is None:
+        return None
+    parts = text.split(",")
+    if len(parts) != 4 or not all(part.strip().lstrip("-").isdigit() for part in parts):
+        raise SettingsError(f"“{text}” is no part of a picture; write left,top,width,height in pixels, such as 20,10,400,300.")
+    width_px = decode(data)[1].width
+    left, top, width, height = (int(part) / width_px for part in parts)
+    if width <= 0 or height <= 0:
+        raise SettingsError(f"“{text}” has no size; width and height are above zero.")
+    return {"x": left, "y": top, "width": width, "height": height}
+
+
+@app.command()
+def clear(
+    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF.")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="Where the cleared picture goes, a PNG with transparency.")],
+    background: BackgroundOption = "auto",
+    reach: ReachOption = None,
+    enclosed: EnclosedOption = Enclosed.auto,
+    crop: CropOption = None,
+) -> None:
+    """Take the background away and write the picture with transparency."""
+    from bisectum.core.course import CourseSettings
+    from bisectum.services.clear import cleared_png
+    from bisectum.services.files import read_file, write_whole
+
+    with _one_sentence():
+        data = read_file(picture)
+        settings = CourseSettings.model_validate({
+            "picture": {"crop": _crop(crop, data)},
+            "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
+        })
+        write_whole(out, cleared_png(data, settings))
 
 
 def _count(text: str) -> int | None:

@@ -7,8 +7,8 @@ runs on through the later steps only, undo finds old results again, and a previe
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, MutableMapping
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, MutableMapping
+from dataclasses import dataclass, replace
 from typing import Any, Literal, TypeVar, cast, get_args
 
 import numpy as np
@@ -69,9 +69,14 @@ class Source:
 
 @dataclass(frozen=True, slots=True)
 class CourseResult:
-    """What every step made, and which of them had to be worked out anew."""
+    """What every step made, and which of them had to be worked out anew.
+
+    picture: with its ground still there; picture_key: names it; relit: its colours are not those it came with.
+    """
 
     picture: Picture
+    picture_key: str
+    relit: bool
     ground: Ground
     label_map: LabelMap
     planar_map: PlanarMap
@@ -92,20 +97,52 @@ def run_course(
     most = PREVIEW_PX if preview else None
     key, drawn = run.step("picture", picture.VERSION, settings.picture, key, (0.0, 0.05), lambda _: picture.prepare_picture(
         source.rgba, source.natural_mm_per_px, settings.picture, most))
+    picture_key = key
     key, ground = run.step("background", background.VERSION, settings.background, key, (0.05, 0.2),
-                           lambda part: background.find_background(drawn, settings.background, part))
+                           lambda part: background.find_background(drawn, settings.background, part, _Parts(cache, key)))
+    whole = drawn
+    if ground.cleared is not None:
+        drawn = replace(drawn, rgba=ground.cleared)
     key, label_map = run.step("colours", colours.VERSION, settings.colours, key, (0.2, 0.5),
                               lambda part: colours.separate_colours(drawn, ground, settings.colours, part))
     key, planar = run.step("lines", lines.VERSION, settings.lines, key, (0.5, 0.9),
                            lambda part: _draw_lines(drawn, ground, label_map, settings.lines, part))
     key, artwork = run.step("layers", layers.VERSION, settings.layers, key, (0.9, 1.0), lambda part: layers.build_layers(
         planar, settings.layers, drawn.measured, drawn.width_mm, part))
-    return CourseResult(drawn, ground, label_map, planar, artwork, key, tuple(run.fresh))
+    light = settings.picture.exposure, settings.picture.contrast, settings.picture.black, settings.picture.white
+    return CourseResult(whole, picture_key, light != (0, 0, 0, 255), ground, label_map, planar, artwork, key, tuple(run.fresh))
 
 
 def _draw_lines(drawn: Picture, ground: Ground, label_map: LabelMap, settings: LinesSettings, part: Progress) -> PlanarMap:
     rgb = np.array([colour.rgb for colour in label_map.palette.colours], np.uint8)
-    return lines.draw_lines(label_map, premultiplied(drawn.rgba), colours.surfaces_of(ground, rgb), settings, part)
+    places = drawn.places.scaled(label_map.labels.shape[1] / drawn.width)
+    return lines.draw_lines(label_map, premultiplied(drawn.rgba), colours.surfaces_of(ground, rgb), settings, part, places)
+
+
+class _Parts(MutableMapping[str, Any]):
+    """A step's partial results, in the cache of the course, under the key of what the step takes in."""
+
+    def __init__(self, cache: Cache, taken: str) -> None:
+        self._cache, self._taken = cache, taken
+
+    def _name(self, part: str) -> str:
+        return f"{part}/{self._taken}"
+
+    def __getitem__(self, part: str) -> Any:
+        return self._cache[self._name(part)]
+
+    def __setitem__(self, part: str, value: Any) -> None:
+        self._cache[self._name(part)] = value
+
+    def __delitem__(self, part: str) -> None:
+        del self._cache[self._name(part)]
+
+    def __iter__(self) -> Iterator[str]:
+        own = f"/{self._taken}"
+        return (name.removesuffix(own) for name in self._cache if name.endswith(own))
+
+    def __len__(self) -> int:
+        return sum(1 for _ in self)
 
 
 class _Run:

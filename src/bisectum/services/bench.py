@@ -15,6 +15,7 @@ from bisectum.core.errors import BisectumError, ComputationError, PictureError, 
 from bisectum.core.formats.svg.verify import verify_svg
 from bisectum.core.formats.svg.write import write_svg
 from bisectum.core.job import LONGEST_NAME, JobDocument, PictureItem
+from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.layers.edge_view import Axis, Bar, EdgeView
 from bisectum.services import compute
 from bisectum.services.compute import Outcome, Recent
@@ -24,7 +25,6 @@ from bisectum.store.jobs import Change, Job, Jobs
 from bisectum.worker.lane import Lane
 
 FIRST_ITEM = "picture-1"
-STAGE_PX = 4_000_000  # the stage shows pictures of at most this many pixels
 PREVIEW, FULL = "preview", "full"
 
 
@@ -202,9 +202,16 @@ class Bench:
             if source in self._pictures:
                 return self._pictures[source]
         path = self._blobs.path(source)
-        data: bytes = self._lanes[PREVIEW].order(f"picture-{source}", compute.picture_png, path, STAGE_PX).result()
+        data: bytes = self._lanes[PREVIEW].order(f"picture-{source}", compute.picture_png, path, compute.STAGE_PX).result()
         with self._lock:
             self._pictures[source] = data
+        return data
+
+    def spot(self, job_id: int, touch: Touch) -> bytes:
+        """What a click on the background would take, PNG of preview size; a newer question replaces older ones."""
+        item = self.job(job_id).document.items[0]
+        path = self._blobs.path(item.source)
+        data: bytes = self._lanes[PREVIEW].order(f"spot-{job_id}", compute.spot_png, path, item.course, touch).result()
         return data
 
     def thumbnail(self, job_id: int) -> Path | None:

@@ -12,15 +12,23 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from bisectum.core.course import CourseResult, CourseSettings, Source, run_course
+from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Source, run_course
 from bisectum.core.model.artwork import Artwork
-from bisectum.core.progress import Progress
+from bisectum.core.model.ground import EnclosedSpot, Ground
+from bisectum.core.model.placement import Placement
+from bisectum.core.progress import SILENT, Progress
+from bisectum.core.raster.resample import reduce_to
+from bisectum.core.steps.background.settings import Touch
+from bisectum.core.steps.background.spot import spot_at
+from bisectum.core.steps.picture.step import prepare_picture
 from bisectum.services.decode import PictureInfo, decode
 from bisectum.services.report import Note, warnings_of
 
 THUMBNAIL_PX = 320
 MOST_RESULTS = 80
 MOST_PICTURES = 3
+MOST_SPOTS = 100  # enclosed spots told one by one
+STAGE_PX = 4_000_000  # the stage shows pictures of at most this many pixels
 
 
 class Recent(OrderedDict[str, Any]):
@@ -48,12 +56,14 @@ _pictures = Recent(MOST_PICTURES)
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """Everything the screen needs of a course's result. images: PNG bytes of the states that are rasters."""
+    """Everything the screen needs of a course's result. images: PNG bytes of the states that are rasters. placement: from
+    shares of the width of the picture that came in to mm on the page, a matrix row by row."""
 
     artwork: Artwork
     facts: dict[str, Any]
     notes: tuple[Note, ...]
     images: dict[str, bytes]
+    placement: tuple[float, float, float, float, float, float]
 
 
 def warm_up(progress: Progress) -> None:
@@ -75,15 +85,28 @@ def run(path: Path, settings: CourseSettings, preview: bool, progress: Progress)
     source, info = _source(path)
     result = run_course(source, settings, _results, progress, preview)
     progress.raise_if_cancelled()
-    return Outcome(result.artwork, _facts(result, info), tuple(warnings_of(result, info)), _images(result, preview))
+    return Outcome(result.artwork, _facts(result, info), tuple(warnings_of(result, info)), _images(result, preview),
+                   _placement(result))
 
 
 def picture_png(path: Path, most_px: int, progress: Progress) -> bytes:
     """The decoded picture for the stage, reduced to `most_px` pixels."""
-    from bisectum.core.raster.resample import reduce_to
-
     source, _ = _source(path)
     return _png(Image.fromarray(reduce_to(source.rgba, most_px)[0], "RGBA"))
+
+
+def spot_png(path: Path, settings: CourseSettings, touch: Touch, progress: Progress = SILENT) -> bytes:
+    """What a click would take, on a picture of preview size, PNG. Raises: PictureError, SettingsError."""
+    source, _ = _source(path)
+    key = f"spot/{source.digest}/{settings.picture.digest()}"
+    if key not in _results:
+        _results[key] = prepare_picture(source.rgba, source.natural_mm_per_px, settings.picture, PREVIEW_PX)
+    picture = _results[key]
+    x, y = picture.places.to_px(np.array(touch.points))[0]
+    area = spot_at(picture.rgba, x, y, touch.reach, touch.everywhere)
+    if area is None:
+        area = np.zeros(picture.rgba.shape[:2], bool)
+    return _png(_indexed(area.astype(np.uint8), [(0, 0, 0), (255, 255, 255)]))
 
 
 def _source(path: Path) -> tuple[Source, PictureInfo]:
@@ -99,10 +122,12 @@ def _facts(result: CourseResult, info: PictureInfo) -> dict[str, Any]:
         "picture": {
             "format": info.format, "width_px": info.width, "height_px": info.height, "dpi": info.dpi,
             "mm_per_px": result.label_map.mm_per_px / _reduction(result),
+            "image": result.picture_key if _has_own_image(result) else "",
         },
         "background": {
-            "kind": ground.kind, "share": ground.share, "reach": 100 * ground.reach, "colour": list(ground.rgb),
-            "enclosed": [[spot.x, spot.y, spot.area_px] for spot in ground.enclosed[:50]],
+            "kind": ground.kind, "found": ground.found or ground.kind, "share": ground.share, "reach": 100 * ground.reach,
+            "colour": list(ground.rgb), "runner_up": ground.runner_up, "outside": ground.outside,
+            "enclosed": [_spot(spot, result) for spot in ground.enclosed[:MOST_SPOTS]],
         },
         "colours": {
             "method": result.label_map.palette.method, "found": result.label_map.palette.found,
@@ -118,6 +143,27 @@ def _facts(result: CourseResult, info: PictureInfo) -> dict[str, Any]:
     }
 
 
+def _placement(result: CourseResult) -> tuple[float, float, float, float, float, float]:
+    artwork = result.artwork
+    matrix = result.picture.places.matrix * (artwork.picture_width / result.picture.width)
+    a, b, c, d, e, f = (float(value) for value in matrix.ravel())
+    return a, b, c + artwork.picture_x, d, e, f + artwork.picture_y
+
+
+def _spot(spot: EnclosedSpot, result: CourseResult) -> dict[str, Any]:
+    """An enclosed spot, its places as shares of the width of the picture that came in."""
+    left, top, right, bottom = spot.box
+    places = result.picture.places.to_shares(np.array([(spot.x + 0.5, spot.y + 0.5), (left, top), (right, bottom)]))
+    return {"at": places[0].tolist(), "corners": places[1:].tolist(), "area_px": spot.area_px, "likelihood": spot.likelihood,
+            "taken": spot.taken}
+
+
+def _has_own_image(result: CourseResult) -> bool:
+    """Whether the picture worked on is another one than came in: turned, cropped, lit."""
+    plain = Placement.plain(result.picture.width).matrix
+    return result.relit or not np.array_equal(result.picture.places.matrix, plain)
+
+
 def _reduction(result: CourseResult) -> float:
     """Pixels of the file along one pixel of the label map."""
     return result.picture.reduction * result.picture.width / result.label_map.labels.shape[1]
@@ -127,12 +173,22 @@ def _images(result: CourseResult, preview: bool) -> dict[str, bytes]:
     labels = result.label_map.labels
     palette = [(0, 0, 0), *(colour.rgb for colour in result.label_map.palette.colours)]
     images = {
-        "background": _png(_indexed(result.ground.mask.astype(np.uint8), [(0, 0, 0), (255, 255, 255)])),
+        "background": _png(_ground_image(result.ground)),
         "colours": _png(_indexed(labels, palette)),
     }
+    if _has_own_image(result):
+        images["picture"] = _png(Image.fromarray(reduce_to(result.picture.rgba, STAGE_PX)[0], "RGBA"))
     if not preview:
         images["thumbnail"] = _thumbnail(labels, palette)
     return images
+
+
+def _ground_image(ground: Ground) -> Image.Image:
+    """White where the ground is, see-through elsewhere; half-way along a soft outline."""
+    if ground.cleared is None:
+        return _indexed(ground.mask.astype(np.uint8), [(0, 0, 0), (255, 255, 255)])
+    gone = 255 - ground.cleared[..., 3]
+    return Image.fromarray(np.dstack([np.full_like(gone, 255), gone]), "LA")
 
 
 def _indexed(values: NDArray[np.uint8], palette: list[tuple[int, int, int]]) -> Image.Image:

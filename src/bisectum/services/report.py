@@ -17,8 +17,11 @@ def warnings_of(result: CourseResult, info: PictureInfo) -> list[Note]:
         notes.append(("animation", {"frames": info.frames}))
     if result.ground.kind == "not_plain":
         notes.append(("background_kept", {}))
-    if result.ground.enclosed:
-        notes.append(("enclosed_background", {"count": len(result.ground.enclosed)}))
+    left = sum(not spot.taken for spot in result.ground.enclosed)
+    if left:
+        notes.append(("enclosed_background", {"count": left}))
+    if result.ground.outside:
+        notes.append(("touches_outside", {"count": result.ground.outside}))
     per_mm = 1.0 / result.label_map.mm_per_px * result.picture.reduction
     if per_mm < FEWEST_PX_PER_MM:
         notes.append(("few_pixels", {"per_mm": round(per_mm, 1)}))

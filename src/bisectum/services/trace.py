@@ -29,6 +29,8 @@ class _TimedCache(MutableMapping[str, Any]):
 
     def __setitem__(self, key: str, value: Any) -> None:
         self.results[key] = value
+        if "/" in key:  # a part of a step
+            return
         self.moments.append(time.perf_counter())
 
     def __getitem__(self, key: str) -> Any:
@@ -70,7 +72,7 @@ def _report(result: CourseResult, info: PictureInfo, seconds: dict[str, float]) 
         "mm_per_px": result.label_map.mm_per_px,
         "background": {
             "kind": result.ground.kind, "share": round(result.ground.share, 6), "reach": round(100 * result.ground.reach, 2),
-            "enclosed": len(result.ground.enclosed),
+            "enclosed": len(result.ground.enclosed), "enclosed_taken": sum(spot.taken for spot in result.ground.enclosed),
         },
         "palette": [
             {"colour": colour.key, "share": round(colour.share, 6), "small": colour.small}

@@ -19,6 +19,8 @@ export const changeStep = (id: number, revision: number, step: StepKey, settings
 export const previewStep = (id: number, step: StepKey, settings: object, signal: AbortSignal) =>
   sendJson<Result>("POST", `/jobs/${id}/steps/${step}/preview`, { settings }, signal);
 
+export const spotUrl = (id: number) => `/api/jobs/${id}/spot`;
+
 export const cutEdge = (key: string, axis: "x" | "y", at: number) =>
   request<Bar[]>(`/results/${key}/edge?axis=${axis}&at=${at}`);
 
@@ -29,7 +31,7 @@ export function bringIn(picture: File): Promise<Job> {
 }
 
 export const pictureUrl = (id: number) => `/api/jobs/${id}/picture`;
-export const imageUrl = (key: string, image: "background" | "colours") => `/api/results/${key}/images/${image}`;
+export const imageUrl = (key: string, image: "picture" | "background" | "colours") => `/api/results/${key}/images/${image}`;
 export const exportUrl = (id: number) => `/api/jobs/${id}/export.svg`;
 export const progressUrl = (id: number) => `/api/jobs/${id}/progress`;
 export const thumbnailUrl = (job: JobSummary) => `/api/jobs/${job.id}/thumbnail?v=${encodeURIComponent(job.changed_at)}`;

@@ -205,6 +205,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/spot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Spot
+         * @description What a spot would take, as a PNG over the picture's frame. A newer question of the job ends older ones with 409.
+         */
+        post: operations["spot_api_jobs__job_id__spot_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/result": {
         parameters: {
             query?: never;
@@ -328,11 +348,18 @@ export interface components {
     schemas: {
         /**
          * BackgroundFacts
-         * @description enclosed: x, y and pixels of each spot of background colour that stays in.
+         * @description kind: how it was told; found: the same before anything was done by hand. runner_up: the mode that is next best.
+         *     outside: touches that lie beside the picture.
          */
         BackgroundFacts: {
             /** Kind */
             kind: string;
+            /** Found */
+            found: string;
+            /** Runner Up */
+            runner_up: string | null;
+            /** Outside */
+            outside: number;
             /** Share */
             share: number;
             /** Reach */
@@ -344,11 +371,7 @@ export interface components {
                 number
             ];
             /** Enclosed */
-            enclosed: [
-                number,
-                number,
-                number
-            ][];
+            enclosed: components["schemas"]["SpotOut"][];
         };
         /**
          * BackgroundSettings
@@ -356,15 +379,62 @@ export interface components {
          */
         BackgroundSettings: {
             /**
-             * Find it by itself, keep everything, or take a colour
+             * Find it by itself, from the border, around a subject, keep everything, or take a colour
              * @default auto
              * @enum {string}
              */
-            mode: "auto" | "keep" | "colour";
+            mode: "auto" | "border" | "subject" | "keep" | "colour";
             /** The background's colour, for the mode colour */
             colour: string | null;
             /** How far from its colour the background reaches; found by itself where not given */
             reach: number | null;
+            /**
+             * Which background shut in by the drawing goes: only what is certain, all, or none
+             * @default auto
+             * @enum {string}
+             */
+            enclosed: "auto" | "all" | "none";
+            /**
+             * Single spots that go or stay
+             * @default []
+             */
+            enclosed_choices: components["schemas"]["EnclosedChoice"][];
+            /**
+             * Strokes, spots and brush marks, in their order
+             * @default []
+             */
+            touches: components["schemas"]["Touch-Output"][];
+            /**
+             * Outline moved out, or in where below zero
+             * @default 0
+             */
+            edge_mm: number;
+            /**
+             * Outline smoothed by this radius
+             * @default 0
+             */
+            edge_smooth_mm: number;
+            /**
+             * Fuzz along the outline takes the subject's colour
+             * @default true
+             */
+            halo: boolean;
+            /**
+             * All parts of the subject, or the largest only
+             * @default all
+             * @enum {string}
+             */
+            parts_kept: "all" | "largest";
+            /**
+             * Smaller parts of the subject go
+             * @default 0
+             */
+            smallest_part_mm2: number;
+            /**
+             * Keep the background and drop the subject
+             * @default false
+             */
+            reverse: boolean;
         };
         /**
          * BarOut
@@ -471,6 +541,32 @@ export interface components {
             colours: components["schemas"]["ColoursSettings"];
             lines: components["schemas"]["LinesSettings"];
             layers: components["schemas"]["LayersSettings"];
+        };
+        /**
+         * Crop
+         * @description The part that is used: a box in shares of the width of the picture that came in, after straightening.
+         */
+        Crop: {
+            /** Left edge */
+            x: number;
+            /** Top edge */
+            y: number;
+            /** Width of the part */
+            width: number;
+            /** Height of the part */
+            height: number;
+        };
+        /**
+         * EnclosedChoice
+         * @description Whether one spot of enclosed background goes: a place in it, as a share of the picture's width.
+         */
+        EnclosedChoice: {
+            /** Where, across */
+            x: number;
+            /** Where, down */
+            y: number;
+            /** Whether it goes */
+            take: boolean;
         };
         /** Facts */
         Facts: {
@@ -706,7 +802,10 @@ export interface components {
             /** Small */
             small: boolean;
         };
-        /** PictureFacts */
+        /**
+         * PictureFacts
+         * @description image: names the picture worked on where it is another one than came in, else empty.
+         */
         PictureFacts: {
             /** Format */
             format: string;
@@ -718,6 +817,8 @@ export interface components {
             dpi: number | null;
             /** Mm Per Px */
             mm_per_px: number;
+            /** Image */
+            image: string;
         };
         /**
          * PictureItem
@@ -741,7 +842,7 @@ export interface components {
         };
         /**
          * PictureSettings
-         * @description The Picture step: how large the make is to be.
+         * @description The Picture step: how large the make is to be, and which part of the picture, how turned and how lit.
          */
         PictureSettings: {
             /** Finished width; the file's own size where it is not given */
@@ -752,6 +853,50 @@ export interface components {
              * @enum {string}
              */
             measured: "artwork" | "picture";
+            /**
+             * Turned clockwise by this much
+             * @default 0
+             */
+            straighten_deg: number;
+            /** The part that is used; all of it where not given */
+            crop: components["schemas"]["Crop"] | null;
+            /**
+             * Quarter turns clockwise, in degrees
+             * @default 0
+             * @enum {integer}
+             */
+            turn: 0 | 90 | 180 | 270;
+            /**
+             * Mirrored left to right
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Lighter or darker
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * Contrast, 0 for as it is
+             * @default 0
+             */
+            contrast: number;
+            /**
+             * Values up to this become black
+             * @default 0
+             */
+            black: number;
+            /**
+             * Values from this on become white
+             * @default 255
+             */
+            white: number;
+            /**
+             * How many times as many pixels along a side
+             * @default 1
+             * @enum {integer}
+             */
+            enlarge: 1 | 2 | 4;
         };
         /** Rename */
         Rename: {
@@ -762,7 +907,8 @@ export interface components {
         };
         /**
          * ResultOut
-         * @description A result for the stage. key: names its images and its edge view.
+         * @description A result for the stage. key: names its images and its edge view. placement: six numbers of a matrix, row by row, from
+         *     shares of the width of the picture that came in to mm on the page.
          */
         ResultOut: {
             /** Key */
@@ -781,6 +927,15 @@ export interface components {
             picture_width_mm: number;
             /** Picture Height Mm */
             picture_height_mm: number;
+            /** Placement */
+            placement: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
             /** Build */
             build: string;
             /** Layers */
@@ -788,6 +943,35 @@ export interface components {
             facts: components["schemas"]["Facts"];
             /** Notes */
             notes: components["schemas"]["NoteOut"][];
+        };
+        /**
+         * SpotOut
+         * @description Background shut in by the drawing. at, corners: a place in it and two corners of a box around it, shares of the width
+         *     of the picture that came in.
+         */
+        SpotOut: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Corners */
+            corners: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Area Px */
+            area_px: number;
+            /** Likelihood */
+            likelihood: number;
+            /** Taken */
+            taken: boolean;
         };
         /**
          * StepChange
@@ -807,6 +991,86 @@ export interface components {
             settings: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Touch
+         * @description One thing done by hand. Places are shares of the width of the picture that came in, from its upper left corner.
+         *
+         *     keep, drop: a loose stroke over what stays or goes; the outline is found anew around it. clear, restore: a mark of the
+         *     brush, exactly where it was drawn. spot_clear, spot_restore: what hangs together with a place within `reach`, or all of
+         *     that colour.
+         */
+        "Touch-Input": {
+            /**
+             * What is done
+             * @enum {string}
+             */
+            kind: "keep" | "drop" | "clear" | "restore" | "spot_clear" | "spot_restore";
+            /** Where, point by point */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Width of the stroke or mark
+             * @default 0.02
+             */
+            width: number;
+            /**
+             * Share of the width at each point; all of it if none
+             * @default []
+             */
+            pressures: number[];
+            /**
+             * How far from the place's colour a spot reaches
+             * @default 4
+             */
+            reach: number;
+            /**
+             * All of the place's colour, not only what hangs together with it
+             * @default false
+             */
+            everywhere: boolean;
+        };
+        /**
+         * Touch
+         * @description One thing done by hand. Places are shares of the width of the picture that came in, from its upper left corner.
+         *
+         *     keep, drop: a loose stroke over what stays or goes; the outline is found anew around it. clear, restore: a mark of the
+         *     brush, exactly where it was drawn. spot_clear, spot_restore: what hangs together with a place within `reach`, or all of
+         *     that colour.
+         */
+        "Touch-Output": {
+            /**
+             * What is done
+             * @enum {string}
+             */
+            kind: "keep" | "drop" | "clear" | "restore" | "spot_clear" | "spot_restore";
+            /** Where, point by point */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Width of the stroke or mark
+             * @default 0.02
+             */
+            width: number;
+            /**
+             * Share of the width at each point; all of it if none
+             * @default []
+             */
+            pressures: number[];
+            /**
+             * How far from the place's colour a spot reaches
+             * @default 4
+             */
+            reach: number;
+            /**
+             * All of the place's colour, not only what hangs together with it
+             * @default false
+             */
+            everywhere: boolean;
         };
         /** ValidationError */
         ValidationError: {
@@ -1223,6 +1487,39 @@ export interface operations {
             };
         };
     };
+    spot_api_jobs__job_id__spot_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Touch-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     result_api_jobs__job_id__result_get: {
         parameters: {
             query?: never;
@@ -1323,7 +1620,7 @@ export interface operations {
             header?: never;
             path: {
                 key: string;
-                image: "background" | "colours";
+                image: "picture" | "background" | "colours";
             };
             cookie?: never;
         };

@@ -23,14 +23,23 @@ export function useStageImages(
 ): ShallowRef<StageImages> {
   const images = shallowRef<StageImages>({ picture: null, background: null, colours: null });
   let alive = true;
+  /** Names the picture shown: empty for the one that came in. */
+  let shownPicture: string | null = null;
+
+  async function loadPicture(name: string, url: string): Promise<void> {
+    if (name === shownPicture) return;
+    shownPicture = name;
+    const picture = await load(url);
+    if (alive && picture && shownPicture === name) images.value = { ...images.value, picture };
+  }
 
   watch(
     jobId,
     async (id) => {
       images.value = { picture: null, background: null, colours: null };
       if (id === undefined) return;
-      const picture = await load(pictureUrl(id));
-      if (alive && jobId.value === id) images.value = { ...images.value, picture };
+      shownPicture = null;
+      await loadPicture("", pictureUrl(id));
     },
     { immediate: true },
   );
@@ -39,7 +48,10 @@ export function useStageImages(
     () => result.value?.key,
     async (key) => {
       // A preview's rasters are fetched only while one of them is looked at.
-      if (!key || (result.value?.preview && !shown().some((state) => state === "background" || state === "colours"))) return;
+      if (!key) return;
+      const name = result.value?.facts.picture.image ?? "";
+      void loadPicture(name, name ? imageUrl(key, "picture") : pictureUrl(jobId.value ?? 0));
+      if (result.value?.preview && !shown().some((state) => state === "background" || state === "colours")) return;
       const [background, colours] = await Promise.all([load(imageUrl(key, "background")), load(imageUrl(key, "colours"))]);
       if (alive && result.value?.key === key) images.value = { ...images.value, background, colours };
     },

@@ -7,6 +7,8 @@ import { formatPercent, formatSize } from "@/core/units";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 
+const left = (spots: { taken: boolean }[]): number => spots.filter((spot) => !spot.taken).length;
+
 /** One line for each step of what it did. */
 export function useSummary(): ComputedRef<Record<Step, string>> {
   const { t } = useI18n();
@@ -24,7 +26,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
       }),
       background: join(
         t(`course.summary.background.${background.kind}`, { share: formatPercent(background.share) }),
-        background.enclosed.length ? t("course.summary.enclosed", background.enclosed.length) : "",
+        left(background.enclosed) ? t("course.summary.enclosed", left(background.enclosed)) : "",
       ),
       colours: join(
         t("course.summary.colours", colours.palette.length),

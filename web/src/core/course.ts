@@ -7,6 +7,10 @@ export type Step = (typeof COURSE)[number];
 export const STATES = ["picture", "background", "colours", "made_up", "cut_lines"] as const;
 export type StageState = (typeof STATES)[number];
 
+/** What the picture is seen on where its background is gone. */
+export const CLEARED_ON = ["hatch", "base", "mask"] as const;
+export type ClearedOn = (typeof CLEARED_ON)[number];
+
 /** What each step wants to be seen against the picture. */
 export const STATE_OF_STEP: Record<Step, StageState> = {
   picture: "made_up",

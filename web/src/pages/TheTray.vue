@@ -46,6 +46,7 @@ const under = computed(() => {
 <style scoped>
 .tray { display: flex; flex-direction: column; min-height: 0; padding: 14px 16px 14px 18px; }
 .controls { flex: 1; min-height: 0; overflow-y: auto; display: flex; flex-direction: column; gap: 16px; padding: 2px 4px 14px 2px; }
+.controls > :deep(*) { flex-shrink: 0; }
 h2 { font-size: 22px; }
 .under { border-top: 1px dashed var(--stitch); padding-top: 10px; }
 .under b { color: var(--ink); }

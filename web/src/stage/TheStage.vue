@@ -44,9 +44,11 @@ const scene = computed<Scene | null>(() =>
         shapes: props.shapes,
         images: props.images,
         base: base.value,
+        clearedOn: stage.clearedOn,
         hand: hand.active ? { hover: hand.hover, picked: drag.value ? [] : hand.picked, drag: dragOnPage.value } : null,
         marks: {
-          marks: tools.marks, tool: tools.tool, path: tools.path, pageOf: hand.pageOf, pictureWidth: job.result.picture_width_mm,
+          marks: [...tools.marks, ...tools.glance], tool: tools.tool, path: tools.path, pageOf: hand.pageOf, pictureWidth: hand.pageWidth,
+          veil: tools.veil,
         },
       }
     : null,

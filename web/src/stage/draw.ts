@@ -3,7 +3,7 @@
 import type { Result } from "@/api/types";
 import type { StageImages } from "@/composables/useStageImages";
 import { contrast, hairline } from "@/core/colour";
-import type { StageState } from "@/core/course";
+import type { ClearedOn, StageState } from "@/core/course";
 import type { PathNodes } from "@/core/pathNodes";
 import type { Size, Viewport } from "@/core/viewport";
 
@@ -33,6 +33,8 @@ export interface Scene {
   shapes: LayerShape[];
   images: StageImages;
   base: string;
+  /** What the picture is seen on where its background is gone. */
+  clearedOn: ClearedOn;
   /** What the hand is at on the cut lines, while they can be corrected. */
   hand: HandScene | null;
   /** What is marked over both sides; null for a thumbnail. */
@@ -65,6 +67,7 @@ export function drawScene(pen: Pen, scene: Scene): void {
     pen.restore();
   }
   if (!scene.marks) return;
+  drawVeil(pen, scene, scene.marks.veil, "rgb(184 51 106 / 0.5)");
   toPage(pen, scene);
   drawMarks(pen, scene.marks, 1 / scene.view.scale);
 }
@@ -80,8 +83,12 @@ export function drawState(pen: Pen, scene: Scene, state: StageState): void {
   } else if (state === "background") {
     fill(pen, scene, PAPER);
     page();
-    drawImage(pen, scene, scene.images.picture);
-    drawCleared(pen, scene);
+    if (scene.clearedOn === "mask") {
+      pen.fillStyle = "#ffffff";
+      pen.fillRect(...frame(scene.result));
+    } else drawImage(pen, scene, scene.images.picture);
+    const grounds = { hatch: hatchPattern(pen) ?? PAPER, mask: "#16191d", base: scene.base };
+    drawVeil(pen, scene, scene.images.background, grounds[scene.clearedOn]);
   } else if (state === "colours") {
     pen.fillStyle = hatchPattern(pen) ?? PAPER;
     pen.fillRect(0, 0, width, height);
@@ -125,9 +132,8 @@ function drawImage(pen: Pen, scene: Scene, image: ImageBitmap | null): void {
 
 let veil: HTMLCanvasElement | null = null;
 
-/** Hatch where the background has been taken away, at the stage's own resolution. */
-function drawCleared(pen: Pen, scene: Scene): void {
-  const mask = scene.images.background;
+/** One filling where a mask over the picture is set, at the stage's own resolution. */
+function drawVeil(pen: Pen, scene: Scene, mask: ImageBitmap | null, filling: string | CanvasPattern): void {
   if (!mask) return;
   veil ??= document.createElement("canvas");
   const width = Math.round(scene.size.width * scene.pixelRatio);
@@ -144,7 +150,7 @@ function drawCleared(pen: Pen, scene: Scene): void {
   over.drawImage(mask, ...frame(scene.result));
   over.setTransform(scene.pixelRatio, 0, 0, scene.pixelRatio, 0, 0);
   over.globalCompositeOperation = "source-in";
-  over.fillStyle = hatchPattern(over) ?? PAPER;
+  over.fillStyle = filling;
   over.fillRect(0, 0, scene.size.width, scene.size.height);
   pen.setTransform(1, 0, 0, 1, 0, 0);
   pen.drawImage(veil, 0, 0);

@@ -13,6 +13,8 @@ export interface MarkScene {
   /** From shares of the picture's width to mm of the page. */
   pageOf: (place: Point) => Point;
   pictureWidth: number;
+  /** What a click would take, over the picture's frame. */
+  veil: ImageBitmap | null;
 }
 
 type Pen = CanvasRenderingContext2D;

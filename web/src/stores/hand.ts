@@ -4,6 +4,7 @@ import { computed, ref, shallowRef, watch } from "vue";
 import type { Correction } from "@/api/types";
 import { NodeGrid, type NodeHit, type Point } from "@/core/nodeGrid";
 import type { PathNodes } from "@/core/pathNodes";
+import { scaleOf, toPlace, toShare } from "@/core/placement";
 
 import { useJob } from "./job";
 import { useStage } from "./stage";
@@ -41,19 +42,10 @@ export const useHand = defineStore("hand", () => {
     if (!now) picked.value = [];
   });
 
-  /** A place of the page as a share of the picture's width. */
-  function share({ x, y }: Point): Point {
-    const result = job.result;
-    if (!result) return { x: 0, y: 0 };
-    return { x: (x - result.picture_x_mm) / result.picture_width_mm, y: (y - result.picture_y_mm) / result.picture_width_mm };
-  }
-
+  /** A place of the page as a share of the width of the picture that came in. */
+  const share = (place: Point): Point => (job.result ? toShare(job.result.placement, place) : { x: 0, y: 0 });
   /** The other way around. */
-  function pageOf({ x, y }: Point): Point {
-    const result = job.result;
-    if (!result) return { x: 0, y: 0 };
-    return { x: result.picture_x_mm + x * result.picture_width_mm, y: result.picture_y_mm + y * result.picture_width_mm };
-  }
+  const pageOf = (place: Point): Point => (job.result ? toPlace(job.result.placement, place) : { x: 0, y: 0 });
 
   /** The corrections with one more; places are shares. */
   function withOne(kind: Kind, at: Point, to?: Point, radius_mm?: number): { corrections: Correction[] } {
@@ -105,7 +97,8 @@ export const useHand = defineStore("hand", () => {
     await job.change("lines", { corrections: all ? [] : corrections.value.slice(0, -1) });
   }
 
-  const pageWidth = computed(() => job.result?.picture_width_mm ?? 1);
+  /** mm on the page to the width of the picture that came in. */
+  const pageWidth = computed(() => (job.result ? scaleOf(job.result.placement) : 1));
 
   return { active, pageWidth, hover, picked, radius, nodes, corrections, leftOut, grid, share, pageOf, tryOut, keep, act, pick, pickFollowing, nudge, takeBack };
 });

@@ -1,7 +1,7 @@
 import { defineStore } from "pinia";
 import { computed, ref, watch } from "vue";
 
-import { STATE_OF_STEP, type StageState, type Step } from "@/core/course";
+import { STATE_OF_STEP, type ClearedOn, type StageState, type Step } from "@/core/course";
 import type { Unit } from "@/core/units";
 import { fit, pan, toPage, zoomAt, type Size, type Viewport } from "@/core/viewport";
 
@@ -18,6 +18,7 @@ export const useStage = defineStore("stage", () => {
   const first = ref<StageState>("picture");
   const second = ref<StageState>("made_up");
   const axis = ref<"x" | "y">("x");
+  const clearedOn = ref<ClearedOn>("hatch");
   /** Where the seam stands, as a share of the stage. */
   const seam = ref(0.5);
   const size = ref<Size>({ width: 0, height: 0 });
@@ -114,7 +115,7 @@ export const useStage = defineStore("stage", () => {
   }
 
   return {
-    step, first, second, axis, seam, size, page, view, fitted, unit, seamPx, seamMm,
+    step, first, second, axis, clearedOn, seam, size, page, view, fitted, unit, seamPx, seamMm,
     openStep, showAll, setPage, hold, setSize, zoom, move, lookAt, setSeam, turnSeam, reset,
   };
 });

@@ -18,7 +18,6 @@ export interface StageTool {
   /** Width of a stroke, stage px. */
   width?: number;
   colour?: string;
-  /** Only on this state of the stage; everywhere without. */
   done: (use: Use) => void;
   hover?: (at: Point | null, shift: boolean) => void;
 }
@@ -37,13 +36,18 @@ export interface Mark {
 export const useTools = defineStore("tools", () => {
   const tool = shallowRef<StageTool | null>(null);
   const marks = shallowRef<Mark[]>([]);
+  /** What is looked at for a moment. */
+  const glance = shallowRef<Mark[]>([]);
   /** The use under way. */
   const path = shallowRef<Point[]>([]);
   const pressing = ref(false);
+  /** What a click of the tool in hand would take. */
+  const veil = shallowRef<ImageBitmap | null>(null);
 
   function take(next: StageTool | null): void {
     tool.value?.hover?.(null, false);
     tool.value = next;
+    veil.value = null;
     path.value = [];
     pressing.value = false;
   }
@@ -56,5 +60,5 @@ export const useTools = defineStore("tools", () => {
     marks.value = next;
   }
 
-  return { tool, marks, path, pressing, take, toggle, show };
+  return { tool, marks, glance, path, pressing, veil, take, toggle, show };
 });

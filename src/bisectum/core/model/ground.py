@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -10,18 +10,29 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
 
-GroundKind = Literal["transparent", "plain", "shaded", "kept", "not_plain", "cleared_all"]
-"""How the background was told: by transparency; one colour; a soft gradient; kept on request; the border is not plain
-so all was kept; nothing but background is there."""
+GroundKind = Literal["transparent", "plain", "shaded", "subject", "by_hand", "kept", "not_plain", "cleared_all"]
+"""How the background was told: by transparency; one colour; a soft gradient; all around a photograph's subject; changed by
+hand; kept on request; the border is not plain and no subject stands out, so all was kept; nothing but background is
+there."""
 
 
 @dataclass(frozen=True, slots=True)
 class EnclosedSpot:
-    """Background colour shut in by the subject. x, y: a pixel of it; area_px: its pixels."""
+    """Background colour shut in by the subject.
+
+    x, y: a pixel of it; area_px: its pixels; box: left, top, right, bottom; likelihood: 0 to 1 that it is background; taken:
+    whether it goes.
+    """
 
     x: int
     y: int
     area_px: int
+    box: tuple[int, int, int, int] = (0, 0, 1, 1)
+    likelihood: float = 0.5
+    taken: bool = False
+
+    def with_taken(self, taken: bool) -> EnclosedSpot:
+        return replace(self, taken=taken)
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +41,10 @@ class Ground:
 
     surface : (6, 4) float64, the ground's colour as premultiplied sRGB with alpha, 0..255, as a quadratic over the
     picture (terms of raster.surface). reach: the OKLab distance within which a pixel counts as ground. enclosed: spots
-    of the ground's colour that the border does not reach; they stay in the picture.
+    of the ground's colour that the border does not reach. runner_up: the mode that is next best. cleared : (H, W, 4) uint8,
+    straight alpha, the picture without its ground, which the later steps go on with; None where they go by its colours.
+    certainty: 0 to 1, how much a subject looks like one. outside: touches beside the picture. found: how it was told before
+    anything was done by hand.
     """
 
     mask: NDArray[np.bool_]
@@ -38,6 +52,11 @@ class Ground:
     kind: GroundKind
     reach: float
     enclosed: tuple[EnclosedSpot, ...] = ()
+    runner_up: str | None = None
+    cleared: NDArray[np.uint8] | None = None
+    certainty: float = 1.0
+    outside: int = 0
+    found: GroundKind | None = None
 
     @property
     def share(self) -> float:
@@ -50,12 +69,20 @@ class Ground:
         red, green, blue = (int(min(255, max(0, round(float(v))))) for v in self.surface[0, :3])
         return red, green, blue
 
+    @property
+    def has_colour(self) -> bool:
+        """Whether the ground is told from the subject by its colour, not by transparency."""
+        return self.cleared is None and self.kind not in ("transparent", "kept", "not_plain")
+
     def check(self) -> None:
         """Raises: BrokenStructure saying what is wrong."""
         if self.mask.ndim != 2 or self.mask.dtype != np.bool_:
             raise BrokenStructure(f"A ground's mask is (H, W) bool, not {self.mask.shape} {self.mask.dtype}.")
         if self.surface.shape != (6, 4) or not np.isfinite(self.surface).all():
             raise BrokenStructure("A ground's surface is (6, 4) and finite.")
+        if self.cleared is not None and ((self.cleared[..., 3] < 128) != self.mask).any():
+            y, x = np.argwhere((self.cleared[..., 3] < 128) != self.mask)[0]
+            raise BrokenStructure(f"The ground's mask and its transparency differ at {x}, {y}.")
         for spot in self.enclosed:
-            if self.mask[spot.y, spot.x]:
-                raise BrokenStructure(f"The enclosed spot at {spot.x}, {spot.y} is background already.")
+            if bool(self.mask[spot.y, spot.x]) != spot.taken:
+                raise BrokenStructure(f"The enclosed spot at {spot.x}, {spot.y} is not what it says.")

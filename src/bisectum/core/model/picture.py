@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
+from bisectum.core.model.placement import Placement
 
 Measured = Literal["artwork", "picture"]
 
@@ -32,7 +33,8 @@ class Picture:
 
     natural_mm_per_px: the size of a pixel by the file's own word. width_mm: the finished width wanted, or None for the
     natural size; `measured` says of what: the bounds of what is cut, or the picture's whole frame. reduction: how many
-    pixels of the file one pixel here stands for, along a side (more than 1 in previews).
+    pixels of the file one pixel here stands for, along a side (more than 1 in previews). placement: where marks lie, which
+    are kept as shares of the picture that came in; None where it is worked on as it came.
     """
 
     rgba: NDArray[np.uint8]
@@ -40,6 +42,11 @@ class Picture:
     width_mm: float | None = None
     measured: Measured = "artwork"
     reduction: float = 1.0
+    placement: Placement | None = None
+
+    @property
+    def places(self) -> Placement:
+        return self.placement or Placement.plain(self.width)
 
     @property
     def height(self) -> int:
@@ -64,3 +71,4 @@ class Picture:
             raise BrokenStructure(f"A picture has pixels; this one is {self.rgba.shape}.")
         if not self.natural_mm_per_px > 0 or (self.width_mm is not None and not self.width_mm > 0):
             raise BrokenStructure("A picture's sizes are above zero.")
+        self.places.check()

@@ -40,6 +40,22 @@ def distance_from_surface(rgba, surface, linear_of_srgb):  # type: ignore[no-unt
     return result
 
 
+@kernel("void(u1[:,:], u1, b1[:,:]!, i4[:]!, i8)")
+def _spread(distances, reach, filled, stack, used):  # type: ignore[no-untyped-def]
+    """Go on from the `used` pixels on the stack to all that hang together with them by their sides."""
+    height, width = distances.shape
+    while used:
+        used -= 1
+        y, x = stack[used] // width, stack[used] % width
+        for direction in range(4):
+            row = y + (direction == 1) - (direction == 3)
+            column = x + (direction == 0) - (direction == 2)
+            if 0 <= row < height and 0 <= column < width and not filled[row, column] and distances[row, column] <= reach:
+                filled[row, column] = True
+                stack[used] = row * width + column
+                used += 1
+
+
 @kernel("b1[:,:](u1[:,:], u1)")
 def flood_from_border(distances, reach):  # type: ignore[no-untyped-def]
     """Pixels within `reach` that hang together with the border by their sides. (H, W) uint8 → (H, W) bool."""
@@ -53,14 +69,57 @@ def flood_from_border(distances, reach):  # type: ignore[no-untyped-def]
                 filled[y, x] = True
                 stack[used] = y * width + x
                 used += 1
-    while used:
-        used -= 1
-        y, x = stack[used] // width, stack[used] % width
-        for direction in range(4):
-            row = y + (direction == 1) - (direction == 3)
-            column = x + (direction == 0) - (direction == 2)
-            if 0 <= row < height and 0 <= column < width and not filled[row, column] and distances[row, column] <= reach:
-                filled[row, column] = True
-                stack[used] = row * width + column
-                used += 1
+    _spread(distances, reach, filled, stack, used)
     return filled
+
+
+@kernel("b1[:,:](u1[:,:], u1, i8, i8)")
+def flood_from(distances, reach, row, column):  # type: ignore[no-untyped-def]
+    """Pixels within `reach` that hang together with one of them by their sides. (H, W) uint8 → (H, W) bool."""
+    height, width = distances.shape
+    filled = np.zeros((height, width), np.bool_)
+    if distances[row, column] > reach:
+        return filled
+    stack = np.empty(height * width + 1, np.int32)
+    filled[row, column] = True
+    stack[0] = row * width + column
+    _spread(distances, reach, filled, stack, 1)
+    return filled
+
+
+@kernel("u1[:,:](u1[:,:,:], f4[:,:,:], f8[:])")
+def distance_from_field(rgba, field, linear_of_srgb):  # type: ignore[no-untyped-def]
+    """How far each pixel is from a colour given place by place, in OKLab, in the steps of distance_from_surface.
+
+    rgba : (H, W, 4) uint8; field : (h, w, 3) float32, OKLab, a smaller grid over the same picture. Returns (H, W) uint8.
+    """
+    height, width = rgba.shape[0], rgba.shape[1]
+    rows, columns = field.shape[0], field.shape[1]
+    result = np.empty((height, width), np.uint8)
+    line = np.empty((columns, 3))
+    for y in range(height):
+        v = min(rows - 1.0, max(0.0, (y + 0.5) * rows / height - 0.5))
+        row = min(rows - 1, int(v))
+        below = min(rows - 1, row + 1)
+        for i in range(columns):
+            for c in range(3):
+                line[i, c] = field[row, i, c] * (1.0 - (v - row)) + field[below, i, c] * (v - row)
+        last = np.int64(-1)
+        light, a, b = 0.0, 0.0, 0.0
+        for x in range(width):
+            coded = (np.int64(rgba[y, x, 0]) << 16) + (np.int64(rgba[y, x, 1]) << 8) + np.int64(rgba[y, x, 2])
+            if coded != last:
+                last = coded
+                light, a, b = oklab_of(
+                    linear_of_srgb[rgba[y, x, 0]], linear_of_srgb[rgba[y, x, 1]], linear_of_srgb[rgba[y, x, 2]]
+                )
+            u = min(columns - 1.0, max(0.0, (x + 0.5) * columns / width - 0.5))
+            column = min(columns - 1, int(u))
+            right = min(columns - 1, column + 1)
+            total = 0.0
+            for c in range(3):
+                expected = line[column, c] * (1.0 - (u - column)) + line[right, c] * (u - column)
+                here = light if c == 0 else (a if c == 1 else b)
+                total += (here - expected) ** 2
+            result[y, x] = np.uint8(min(255.0, 500.0 * np.sqrt(total) + 0.5))
+    return result

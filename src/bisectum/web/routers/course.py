@@ -13,6 +13,7 @@ from fastapi.responses import Response, StreamingResponse
 
 from bisectum.core.course import StepName
 from bisectum.core.errors import NotFoundError
+from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.layers.edge_view import Axis
 from bisectum.services.progress_board import News
 from bisectum.web.deps import BenchDep, JobId
@@ -36,6 +37,12 @@ def preview_step(bench: BenchDep, job_id: JobId, step: StepName, body: StepPrevi
     return ResultOut.of(bench.preview(job_id, step, body.settings))
 
 
+@router.post("/jobs/{job_id}/spot", response_class=Response)
+def spot(bench: BenchDep, job_id: JobId, body: Touch) -> Response:
+    """What a spot would take, as a PNG over the picture's frame. A newer question of the job ends older ones with 409."""
+    return Response(bench.spot(job_id, body), media_type="image/png", headers={"Cache-Control": "no-store"})
+
+
 @router.get("/jobs/{job_id}/result")
 def result(bench: BenchDep, job_id: JobId) -> ResultOut:
     """The full result of the job as it stands; waits until it is there."""
@@ -57,10 +64,10 @@ def edge(bench: BenchDep, key: str, axis: Axis, at: SeamPlace) -> list[BarOut]:
 
 
 @router.get("/results/{key}/images/{image}", response_class=Response)
-def image(bench: BenchDep, key: str, image: Literal["background", "colours"]) -> Response:
+def image(bench: BenchDep, key: str, image: Literal["picture", "background", "colours"]) -> Response:
     """A state as a raster with transparency, PNG."""
     shown = bench.shown(key)
-    if shown is None:
+    if shown is None or image not in shown.outcome.images:
         raise NotFoundError("This result is no longer kept.", code="result_missing")
     return Response(shown.outcome.images[image], media_type="image/png",
                     headers={"Cache-Control": "private, max-age=31536000, immutable"})

@@ -35,21 +35,39 @@ class LayerOut(BaseModel):
 
 
 class PictureFacts(BaseModel):
+    """image: names the picture worked on where it is another one than came in, else empty."""
+
     format: str
     width_px: int
     height_px: int
     dpi: float | None
     mm_per_px: float
+    image: str
+
+
+class SpotOut(BaseModel):
+    """Background shut in by the drawing. at, corners: a place in it and two corners of a box around it, shares of the width
+    of the picture that came in."""
+
+    at: tuple[float, float]
+    corners: tuple[tuple[float, float], tuple[float, float]]
+    area_px: int
+    likelihood: float
+    taken: bool
 
 
 class BackgroundFacts(BaseModel):
-    """enclosed: x, y and pixels of each spot of background colour that stays in."""
+    """kind: how it was told; found: the same before anything was done by hand. runner_up: the mode that is next best.
+    outside: touches that lie beside the picture."""
 
     kind: str
+    found: str
+    runner_up: str | None
+    outside: int
     share: float
     reach: float
     colour: tuple[int, int, int]
-    enclosed: list[tuple[int, int, int]]
+    enclosed: list[SpotOut]
 
 
 class PaletteEntry(BaseModel):
@@ -88,7 +106,8 @@ class NoteOut(BaseModel):
 
 
 class ResultOut(BaseModel):
-    """A result for the stage. key: names its images and its edge view."""
+    """A result for the stage. key: names its images and its edge view. placement: six numbers of a matrix, row by row, from
+    shares of the width of the picture that came in to mm on the page."""
 
     key: str
     preview: bool
@@ -98,6 +117,7 @@ class ResultOut(BaseModel):
     picture_y_mm: float
     picture_width_mm: float
     picture_height_mm: float
+    placement: tuple[float, float, float, float, float, float]
     build: str
     layers: list[LayerOut]
     facts: Facts
@@ -109,7 +129,8 @@ class ResultOut(BaseModel):
         return cls(
             key=shown.key, preview=shown.preview, width_mm=artwork.width, height_mm=artwork.height,
             picture_x_mm=artwork.picture_x, picture_y_mm=artwork.picture_y,
-            picture_width_mm=artwork.picture_width, picture_height_mm=artwork.picture_height, build=artwork.build,
+            picture_width_mm=artwork.picture_width, picture_height_mm=artwork.picture_height,
+            placement=shown.outcome.placement, build=artwork.build,
             layers=[LayerOut.of(layer) for layer in artwork.layers], facts=Facts.model_validate(shown.outcome.facts),
             notes=[NoteOut(code=code, values=values) for code, values in shown.outcome.notes],
         )

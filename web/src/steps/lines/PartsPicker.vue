@@ -79,7 +79,7 @@ function drop(): void {
     <AppChoice v-if="settings.parts.length" v-model="taken" :label="t('parts.title')" :options="options" />
     <p v-if="marking" class="soft" aria-live="polite">{{ t("parts.how") }}</p>
     <div class="row">
-      <AppButton small :aria-pressed="marking" @click="mark">{{ t(marking ? "parts.cancel" : "parts.mark") }}</AppButton>
+      <AppButton small :pressed="marking" @click="mark">{{ t(marking ? "parts.cancel" : "parts.mark") }}</AppButton>
       <AppButton v-if="marking" small look="quiet" @click="markShown">{{ t("parts.markShown") }}</AppButton>
       <AppButton v-else-if="chosen >= 0" small look="quiet" @click="drop">{{ t("parts.drop", { number: chosen + 1 }) }}</AppButton>
     </div>

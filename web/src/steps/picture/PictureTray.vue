@@ -2,6 +2,7 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
+import { useStepControl } from "@/composables/useStepControl";
 import { useSizeControl } from "@/composables/useSizeControl";
 import { toUnit, fromUnit } from "@/core/units";
 import { useJob } from "@/stores/job";
@@ -10,7 +11,11 @@ import AppChoice from "@/ui/AppChoice.vue";
 import AppNotice from "@/ui/AppNotice.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
+import FrameControls from "./FrameControls.vue";
+import LightControls from "./LightControls.vue";
+
 const { t } = useI18n();
+const { settings, move, settle } = useStepControl("picture");
 const job = useJob();
 const { width, unit, measured, tryWidth, setWidth, setMeasured, setNatural, isNatural } = useSizeControl();
 const facts = computed(() => job.result?.facts.picture);
@@ -47,4 +52,8 @@ const whats = computed(() => [
   <AppChoice v-model="unit" :label="t('picture.unit')" :options="units" />
   <AppChoice :model-value="measured" :label="t('picture.measured')" :options="whats" @update:model-value="setMeasured" />
   <AppButton v-if="!isNatural" @click="setNatural">{{ t("picture.natural") }}</AppButton>
+  <template v-if="settings">
+    <FrameControls :settings="settings" @move="move" @settle="settle" />
+    <LightControls :settings="settings" @move="move" @settle="settle" />
+  </template>
 </template>

@@ -1,18 +1,71 @@
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from bisectum.core.steps.settings import StepSettings
+
+Mode = Literal["auto", "border", "subject", "keep", "colour"]
+TouchKind = Literal["keep", "drop", "clear", "restore", "spot_clear", "spot_restore"]
+MOST_TOUCHES = 4000
+MOST_POINTS = 4000
+
+
+class Touch(StepSettings):
+    """One thing done by hand. Places are shares of the width of the picture that came in, from its upper left corner.
+
+    keep, drop: a loose stroke over what stays or goes; the outline is found anew around it. clear, restore: a mark of the
+    brush, exactly where it was drawn. spot_clear, spot_restore: what hangs together with a place within `reach`, or all of
+    that colour.
+    """
+
+    kind: TouchKind = Field(title="What is done")
+    points: tuple[tuple[float, float], ...] = Field(min_length=1, max_length=MOST_POINTS, title="Where, point by point")
+    width: float = Field(0.02, gt=0, le=2, title="Width of the stroke or mark")
+    pressures: tuple[float, ...] = Field((), max_length=MOST_POINTS, title="Share of the width at each point; all of it if none")
+    reach: float = Field(4, ge=0.4, le=40, title="How far from the place's colour a spot reaches",
+                         json_schema_extra={"unit": "OKLab / 100"})
+    everywhere: bool = Field(False, title="All of the place's colour, not only what hangs together with it")
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> Self:
+        if any(not (-2 <= x <= 3 and -60 <= y <= 60) for x, y in self.points):
+            raise ValueError("places are shares of the picture's width, from -2 to 3 across and -60 to 60 down")
+        if self.pressures and len(self.pressures) != len(self.points):
+            raise ValueError("a mark has one pressure for each of its points, or none")
+        if any(not 0 <= pressure <= 1 for pressure in self.pressures):
+            raise ValueError("pressures are from 0 to 1")
+        return self
+
+
+class EnclosedChoice(StepSettings):
+    """Whether one spot of enclosed background goes: a place in it, as a share of the picture's width."""
+
+    x: float = Field(ge=-2, le=3, title="Where, across")
+    y: float = Field(ge=-60, le=60, title="Where, down")
+    take: bool = Field(title="Whether it goes")
 
 
 class BackgroundSettings(StepSettings):
     """The Background step: what is taken away."""
 
-    mode: Literal["auto", "keep", "colour"] = Field("auto", title="Find it by itself, keep everything, or take a colour")
+    mode: Mode = Field("auto", title="Find it by itself, from the border, around a subject, keep everything, or take a colour")
     colour: str | None = Field(None, pattern=r"^#[0-9a-fA-F]{6}$", title="The background's colour, for the mode colour")
     reach: float | None = Field(
         None, ge=0.4, le=40, title="How far from its colour the background reaches; found by itself where not given",
         json_schema_extra={"unit": "OKLab / 100", "step": 0.2},
     )
+    enclosed: Literal["auto", "all", "none"] = Field(
+        "auto", title="Which background shut in by the drawing goes: only what is certain, all, or none"
+    )
+    enclosed_choices: tuple[EnclosedChoice, ...] = Field((), max_length=400, title="Single spots that go or stay")
+    touches: tuple[Touch, ...] = Field((), max_length=MOST_TOUCHES, title="Strokes, spots and brush marks, in their order")
+    edge_mm: float = Field(0, ge=-20, le=20, title="Outline moved out, or in where below zero", json_schema_extra={"unit": "mm"})
+    edge_smooth_mm: float = Field(0, ge=0, le=10, title="Outline smoothed by this radius", json_schema_extra={"unit": "mm"})
+    halo: bool = Field(True, title="Fuzz along the outline takes the subject's colour")
+    parts_kept: Literal["all", "largest"] = Field("all", title="All parts of the subject, or the largest only")
+    smallest_part_mm2: float = Field(
+        0, ge=0, le=10_000, title="Smaller parts of the subject go", json_schema_extra={"unit": "mm²"}
+    )
+    reverse: bool = Field(False, title="Keep the background and drop the subject")

@@ -1,154 +1,354 @@
-"""The Background step: transparency, or the border's colour flooded from the border.
+"""The Background step: what is taken away, and how the picture looks without it.
 
-The border's colour is a surface, so a soft gradient is one background. Its reach is the valley in the histogram of
-distances from that surface, beyond what the border itself shows (the lines of a pale grid, say). Where less than 60 %
-of the border agrees on a surface, everything is kept.
+First the ground is found: transparency, else the border's colour flooded from the border, else a photograph's subject.
+What is done by hand follows: strokes, which the subject is solved with anew; spots; brush marks. Then the outline is moved,
+smoothed and sifted. A plain ground nobody has touched keeps its colours for the later steps, which place lines by them;
+any other becomes transparency.
 """
 
 from __future__ import annotations
+
+import math
+from collections.abc import MutableMapping
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import SettingsError
-from bisectum.core.model.ground import EnclosedSpot, Ground, GroundKind
+from bisectum.core.model.ground import Ground, GroundKind
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Progress
-from bisectum.core.raster.colour import LINEAR_OF_SRGB, oklab, rgb_of
-from bisectum.core.raster.cracks import classify_vertices, label_regions
-from bisectum.core.raster.flood import distance_from_surface, flood_from_border
+from bisectum.core.raster.colour import LINEAR_OF_SRGB, oklab, oklab_image, rgb_of
+from bisectum.core.raster.flood import distance_from_field, distance_from_surface, flood_from_border
+from bisectum.core.raster.resample import reduce_to
 from bisectum.core.raster.surface import TERMS, basis, fit_surface
-from bisectum.core.steps.background.settings import BackgroundSettings
+from bisectum.core.steps.background.border import STEPS_PER_UNIT, Border, look_at_border, reach_of
+from bisectum.core.steps.background.brush import brushed
+from bisectum.core.steps.background.edges import moved, only_parts, smoothed, without_fuzz
+from bisectum.core.steps.background.enclosed import CERTAIN, enclosed_spots
+from bisectum.core.steps.background.field import ground_field
+from bisectum.core.steps.background.refine import refined
+from bisectum.core.steps.background.settings import BackgroundSettings, Mode
+from bisectum.core.steps.background.spot import spot_at
+from bisectum.core.steps.background.strokes import with_strokes
+from bisectum.core.steps.background.subject import SOLVED_PX, SURE, Guess, find_subject, score
 
-VERSION = 1
-STEPS_PER_UNIT = 500.0  # of the distances from raster.flood
-AGREEING = 0.02  # OKLab: border pixels this near the surface agree with it, noise apart
-PLAIN_SHARE = 0.6  # of the border must agree
-BORDER_REACH = 0.1  # OKLab: what differs more is no part of the background, even where it lies on the border
-COLOUR_SHARE = 0.004  # of the picture within three steps of distance makes a colour, not a fringe
-SMALLEST_SPOT = 9  # pixels of undisturbed ground colour that make an enclosed spot
+VERSION = 2
+GRAINY = 0.004  # OKLab
+SPECK_PX = 14  # smaller bits in a grainy ground are grain
+UNEVEN = 5.0  # levels a ground's surface may be off, over an eighth of the picture
+OUTLINE_BAND = 2.0  # px a mask of full size may be off
+CLOSE_CALL = 0.1  # of the score
+HALF_PLAIN = 0.3  # of the border: with less on it, flooding is no second choice
 
-
-def find_background(picture: Picture, settings: BackgroundSettings, progress: Progress = SILENT) -> Ground:
-    """The ground of a picture. Raises: SettingsError for a colour that is not given; Cancelled."""
-    nothing = np.zeros((TERMS, 4))
-    if settings.mode == "keep":
-        return Ground(frozen(np.zeros(picture.rgba.shape[:2], bool)), frozen(nothing), "kept", 0.0)
-    clear = picture.rgba[..., 3] < 128
-    if settings.mode == "auto" and clear.any():
-        kind: GroundKind = "cleared_all" if clear.all() else "transparent"
-        return Ground(frozen(clear), frozen(nothing), kind, 0.0)
-    progress.report(0.1)
-    surface, plain, kind = _surface(picture, settings)
-    if not plain:
-        return Ground(frozen(np.zeros_like(clear)), frozen(nothing), "not_plain", 0.0)
-    progress.raise_if_cancelled()
-    distances = distance_from_surface(picture.rgba, surface, LINEAR_OF_SRGB)
-    if clear.any():
-        distances[clear] = 0
-    reach = settings.reach / 100.0 if settings.reach is not None else _valley(distances)
-    level = np.uint8(min(254, round(reach * STEPS_PER_UNIT)))
-    progress.report(0.5)
-    progress.raise_if_cancelled()
-    mask = flood_from_border(distances, level)
-    progress.report(0.8)
-    if mask.all():
-        kind = "cleared_all"
-    return Ground(frozen(mask), frozen(_coded(picture, mask)), kind, reach, _enclosed(distances, mask, level))
+Memory = MutableMapping[str, Any]
 
 
-def _ring(picture: Picture) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-    """Rows and columns of at most some 4000 pixels along the border, two deep."""
-    inside = np.zeros(picture.rgba.shape[:2], bool)
-    inside[2:-2, 2:-2] = True
-    rows, columns = np.nonzero(~inside)
-    every = max(1, len(rows) // 4000)
-    return rows[::every], columns[::every]
+def find_background(
+    picture: Picture, settings: BackgroundSettings, progress: Progress = SILENT, memory: Memory | None = None
+) -> Ground:
+    """The ground of a picture.
+
+    memory: keeps partial results between calls, by content. Raises: SettingsError for a colour that is not given; Cancelled.
+    """
+    finder = _Finder(picture, settings, progress, memory)
+    ground = finder.ground()
+    return finder.by_hand(ground) if finder.is_touched() else ground
 
 
-def _surface(picture: Picture, settings: BackgroundSettings) -> tuple[NDArray[np.float64], bool, GroundKind]:
-    """The ground's colour in OKLab (6, 3), whether enough of the border agrees on it, and how it is called."""
-    rows, columns = _ring(picture)
-    samples = oklab(picture.rgba[rows, columns, :3])
-    terms = basis(rows, columns, picture.height, picture.width)
-    if settings.mode == "colour":
-        if settings.colour is None:
-            raise SettingsError("No background colour was given; write one such as #ffffff.")
-        flat = np.zeros((TERMS, 3))
-        flat[0] = oklab(np.array(rgb_of(settings.colour), np.uint8))
-        return flat, True, "plain"
-    # Two starts: one from the commonest colour of the border, one from all of it. A gradient is found by the second
-    # only, a border with much else in it by the first.
-    bins = np.round(samples / 0.03).astype(np.int64)
-    common, count = np.unique(bins, axis=0, return_counts=True)
-    near = np.abs(samples - common[count.argmax()] * 0.03).max(axis=1) < 0.05
-    candidates = [fit_surface(terms[near], samples[near], 0.01), fit_surface(terms, samples, 0.01)]
-    agreeing = [float((_residual(samples, terms, s) < AGREEING + 2 * _noise(samples, terms, s)).mean()) for s in candidates]
-    best = candidates[0] if agreeing[0] >= agreeing[1] - 0.02 else candidates[1]
-    travel = float(np.ptp(terms[near] @ best, axis=0).max())
-    return best, max(agreeing) >= PLAIN_SHARE, "shaded" if travel > 0.02 else "plain"
-
-
-def _residual(samples: NDArray[np.float64], terms: NDArray[np.float64], surface: NDArray[np.float64]) -> NDArray[np.float64]:
-    return np.sqrt(((samples - terms @ surface) ** 2).sum(axis=1))
-
-
-def _noise(samples: NDArray[np.float64], terms: NDArray[np.float64], surface: NDArray[np.float64]) -> float:
-    """Deviation of the agreeing samples, at most 0.012 so that texture does not pass for noise."""
-    residual = _residual(samples, terms, surface)
-    near = residual[residual < 0.06]
-    return min(0.012, 1.2 * float(np.median(near))) if len(near) else 0.0
-
-
-def _valley(distances: NDArray[np.uint8]) -> float:
-    """The reach: the first place where the histogram of distances is as good as empty, behind the ground and before
-    what comes next."""
-    every = max(1, int(np.sqrt(distances.size / 300_000)))
-    counts = np.bincount(distances[::every, ::every].ravel(), minlength=256).astype(float)
-    border = np.concatenate([distances[0], distances[-1], distances[:, 0], distances[:, -1]])
-    pale = border[border < BORDER_REACH * STEPS_PER_UNIT]
-    shown = float(np.quantile(pale, 0.98)) if len(pale) else 0.0
-    start = int(min(BORDER_REACH * STEPS_PER_UNIT, max(5.0, 1.3 * shown + 2.0)))
-    window = np.convolve(counts, np.ones(3) / 3, mode="same")[start : start + 35]
-    crowded = np.flatnonzero(3 * window > COLOUR_SHARE * counts.sum())  # another colour begins here
-    if len(crowded):
-        window = window[: max(1, int(crowded[0]))]
-    empty = 1.5 * window.min() + 2e-4 * counts.sum()
-    return (start + int(np.argmax(window <= empty))) / STEPS_PER_UNIT
-
-
-def _coded(picture: Picture, mask: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """The surface of the ground in coded colours with alpha, (6, 4), fitted to the flooded pixels."""
-    chosen = np.flatnonzero(mask)
-    result = np.zeros((TERMS, 4))
-    if not len(chosen):
-        return result
-    chosen = chosen[:: max(1, len(chosen) // 5000)]
-    rows, columns = np.unravel_index(chosen, mask.shape)
-    values = picture.rgba[rows, columns, :3].astype(np.float64)
-    result[:, :3] = fit_surface(basis(rows, columns, *mask.shape), values, 3.0)
-    result[0, 3] = 255.0
+def cleared_picture(picture: Picture, ground: Ground) -> NDArray[np.uint8]:
+    """The picture without its ground, whatever that was told by. Returns (H, W, 4) uint8, straight alpha."""
+    if ground.cleared is not None:
+        return ground.cleared
+    if not ground.has_colour or not ground.mask.any():
+        return picture.rgba
+    result = picture.rgba.copy()
+    shares = refined(picture.rgba, ~ground.mask, OUTLINE_BAND)
+    result[..., :3] = without_fuzz(picture.rgba, shares)
+    result[..., 3] = np.minimum(shares, picture.rgba[..., 3])
     return result
 
 
-def _enclosed(distances: NDArray[np.uint8], mask: NDArray[np.bool_], level: np.uint8) -> tuple[EnclosedSpot, ...]:
-    """Spots of ground colour that the flood did not reach, the largest 200 of them."""
-    shut_in = (distances <= level) & ~mask
-    if not shut_in.any():
-        return ()
-    labels = shut_in.astype(np.uint8)
-    regions, count = label_regions(labels, classify_vertices(labels))
-    members = regions[shut_in]
-    sizes = np.bincount(members, minlength=count)
-    rows, columns = np.nonzero(shut_in)
-    by_region = np.argsort(members, kind="stable")
-    starts = np.cumsum(sizes) - sizes
-    spots = []
-    for number in np.argsort(-sizes, kind="stable")[:200]:
-        if sizes[number] < SMALLEST_SPOT:
-            break
-        own = by_region[starts[number] : starts[number] + sizes[number]]
-        y = rows[own[len(own) // 2]]
-        across = columns[own[rows[own] == y]]
-        spots.append(EnclosedSpot(int(across[len(across) // 2]), int(y), int(sizes[number])))
-    return tuple(spots)
+class _Finder:
+    def __init__(self, picture: Picture, settings: BackgroundSettings, progress: Progress, memory: Memory | None) -> None:
+        self.picture, self.settings, self.progress, self.memory = picture, settings, progress, memory
+        self.rgba = picture.rgba
+        self.clear = picture.rgba[..., 3] < 128
+        self.outside = 0
+
+    def ground(self) -> Ground:
+        """The ground as it is found, before anything is done by hand."""
+        mode = self.settings.mode
+        if mode == "keep":
+            return self._nothing("kept", "auto")
+        if mode == "auto" and self.clear.any():
+            kind: GroundKind = "cleared_all" if self.clear.all() else "transparent"
+            return Ground(frozen(self.clear), frozen(np.zeros((TERMS, 4))), kind, 0.0)
+        self.progress.report(0.1)
+        if mode == "colour":
+            return self._flooded(self._of_colour())
+        if mode == "subject":
+            return self._subject(None)
+        border = look_at_border(self.rgba)
+        if mode == "border" or border.surely_plain:
+            return self._flooded(border)
+        if not border.plain:
+            return self._subject(border)
+        flooded = self._flooded(border)
+        return flooded if self._looks_right(flooded) else self._subject(border)
+
+    def _nothing(self, kind: GroundKind, runner_up: str | None) -> Ground:
+        return Ground(frozen(np.zeros(self.clear.shape, bool)), frozen(np.zeros((TERMS, 4))), kind, 0.0, runner_up=runner_up)
+
+    def _of_colour(self) -> Border:
+        if self.settings.colour is None:
+            raise SettingsError("No background colour was given; write one such as #ffffff.")
+        flat = np.zeros((TERMS, 3))
+        flat[0] = oklab(np.array(rgb_of(self.settings.colour), np.uint8))
+        return Border(flat, 1.0, 0.0)
+
+    # A ground of one colour
+
+    def _flooded(self, border: Border) -> Ground:
+        self.progress.raise_if_cancelled()
+        if border.shaded:
+            field = self._remembered("field", lambda: ground_field(oklab_image(self._small()[0]), border))
+            distances = distance_from_field(self.rgba, field, LINEAR_OF_SRGB)
+
+            def expected(y: NDArray[np.intp], x: NDArray[np.intp]) -> NDArray[np.floating]:
+                return field[y * field.shape[0] // self.clear.shape[0], x * field.shape[1] // self.clear.shape[1]]
+        else:
+
+            def expected(y: NDArray[np.intp], x: NDArray[np.intp]) -> NDArray[np.floating]:
+                return basis(y, x, *self.clear.shape) @ border.surface
+
+            distances = distance_from_surface(self.rgba, border.surface, LINEAR_OF_SRGB)
+        if self.clear.any():
+            distances[self.clear] = 0
+        reach = self.settings.reach / 100.0 if self.settings.reach is not None else reach_of(distances)
+        level = min(254, round(reach * STEPS_PER_UNIT))
+        self.progress.report(0.4)
+        self.progress.raise_if_cancelled()
+        mask = flood_from_border(distances, np.uint8(level))
+        if border.noise > GRAINY:
+            mask = _without_specks(mask)
+        self.progress.report(0.6)
+        spots, member = enclosed_spots(self.rgba, border, expected, distances, mask, level)
+        surface, fits = _coded(self.rgba, mask)
+        taken = self._taken([spot.likelihood for spot in spots], member)
+        if taken.any():
+            mask = mask | np.append(taken, False)[member]
+        spots = tuple(spot.with_taken(bool(gone)) for spot, gone in zip(spots, taken, strict=True))
+        kind: GroundKind = "cleared_all" if mask.all() else "shaded" if border.shaded else "plain"
+        second: Mode = "auto" if self.settings.mode in ("border", "colour") else "subject"
+        if not fits and kind != "cleared_all":  # later steps could not go by such a ground's colour
+            shares = np.where(mask, 0, refined(self.rgba, ~mask, OUTLINE_BAND)).astype(np.uint8)
+            return self._cleared(shares, kind, second, 1.0, Ground(frozen(mask), frozen(surface), kind, reach, spots, second))
+        return Ground(frozen(mask), frozen(surface), kind, reach, spots, second)
+
+    def _taken(self, likely: list[float], member: NDArray[np.int32]) -> NDArray[np.bool_]:
+        """Which enclosed spots go. member : (H, W), the spot of each pixel."""
+        rule = self.settings.enclosed
+        taken = np.array([rule == "all" or (rule == "auto" and value >= CERTAIN) for value in likely], bool)
+        height, width = member.shape
+        for choice in self.settings.enclosed_choices:
+            x, y = self.picture.places.to_px(np.array([choice.x, choice.y]))[0]
+            column, row = math.floor(x), math.floor(y)
+            near = member[max(0, row - 1) : row + 2, max(0, column - 1) : column + 2] if row > -2 and column > -2 else member[:0]
+            numbers = near[near >= 0]
+            if numbers.size and row <= height and column <= width:
+                taken[numbers[0]] = choice.take
+        return taken
+
+    def _looks_right(self, flooded: Ground) -> bool:
+        """Whether what a flood leaves looks as much like a subject as the best cut does."""
+        small, n = self._small()
+        left = ~_reduced(flooded.mask, small.shape[0], small.shape[1], int(n))
+        guess = self._guess(small)
+        return score(oklab_image(small), guess.likely, left) >= guess.score - CLOSE_CALL
+
+    def _guess(self, small: NDArray[np.uint8]) -> Guess:
+        return self._remembered("subject", lambda: find_subject(np.ascontiguousarray(small[..., :3])))
+
+    # The ground around a subject
+
+    def _subject(self, border: Border | None) -> Ground:
+        """border: given where a subject is only believed if it looks like one."""
+        small, n = self._small()
+        self.progress.raise_if_cancelled()
+        guess = self._guess(small)
+        second: Mode = "border" if border is None or border.agreeing >= HALF_PLAIN else "keep"
+        if border is not None and guess.score < SURE:
+            return self._nothing("not_plain", "subject")
+        self.progress.report(0.6)
+        shares = self._refined_from(guess.mask, n)
+        return self._cleared(shares, "subject", second if border is not None else "auto", guess.score)
+
+    def _small(self) -> tuple[NDArray[np.uint8], float]:
+        return reduce_to(self.rgba, SOLVED_PX)
+
+    def _remembered(self, what: str, work: Any) -> Any:
+        if self.memory is None:
+            return work()
+        if what not in self.memory:
+            self.memory[what] = work()
+        return self.memory[what]
+
+    def _refined_from(self, mask: NDArray[np.bool_], n: float) -> NDArray[np.uint8]:
+        """Shares at full size from a mask reduced by n."""
+        import cv2
+
+        height, width = self.clear.shape
+        if n > 1:
+            size = (math.ceil(width / n) * int(n), math.ceil(height / n) * int(n))
+            grown = cv2.resize(mask.astype(np.uint8) * np.uint8(255), size, interpolation=cv2.INTER_LINEAR)
+            mask = grown[:height, :width] > 127
+        self.progress.raise_if_cancelled()
+        return refined(self.rgba, mask, 1.5 * n + 2.0)
+
+    # By hand
+
+    def is_touched(self) -> bool:
+        s = self.settings
+        return bool(s.touches or s.edge_mm or s.edge_smooth_mm or s.reverse or s.parts_kept != "all" or s.smallest_part_mm2)
+
+    def by_hand(self, found: Ground) -> Ground:
+        """What is found, with everything done by hand."""
+        touches = self.settings.touches
+        places = self.picture.places
+        shape = self.clear.shape
+        inside = [self._hits(touch.points) for touch in touches]
+        self.outside = len(inside) - sum(inside)
+        here = [touch for touch, hit in zip(touches, inside, strict=True) if hit]
+        strokes = tuple(touch for touch in here if touch.kind in ("keep", "drop"))
+        spots = [touch for touch in here if touch.kind.startswith("spot")]
+        marks = tuple(touch for touch in here if touch.kind in ("clear", "restore"))
+        if strokes:
+            small, n = self._small()
+            start = _reduced(found.mask, small.shape[0], small.shape[1], int(n))
+            solved = with_strokes(np.ascontiguousarray(small[..., :3]), ~start, strokes, places.scaled(1 / n), self.memory)
+            shares = self._where_solved(found, ~start, solved, n)
+        else:
+            shares = self._shares_of(found)
+        self.progress.report(0.8)
+        self.progress.raise_if_cancelled()
+        if spots:
+            shares = self._spotted(shares, spots)
+        if marks:
+            shares = brushed(shares, marks, places)
+        shares = self._along_edges(shares)
+        if self.settings.reverse:
+            shares = 255 - shares
+        kind: GroundKind = "by_hand" if shape and (shares >= 128).any() else "cleared_all"
+        return self._cleared(shares, kind, found.runner_up, found.certainty, found)
+
+    def _hits(self, points: tuple[tuple[float, float], ...]) -> bool:
+        height, width = self.clear.shape
+        x, y = self.picture.places.to_px(np.array(points)).T
+        return bool(((x >= 0) & (x < width) & (y >= 0) & (y < height)).any())
+
+    def _shares_of(self, found: Ground) -> NDArray[np.uint8]:
+        """How much of each pixel is subject, in a ground as it was found."""
+        if found.cleared is not None:
+            return found.cleared[..., 3]
+        if found.kind == "transparent" or not found.mask.any():
+            return self.rgba[..., 3]
+        return refined(self.rgba, ~found.mask, OUTLINE_BAND)
+
+    def _where_solved(
+        self, found: Ground, before: NDArray[np.bool_], solved: NDArray[np.bool_], n: float
+    ) -> NDArray[np.uint8]:
+        """The shares found, with those of the new solution where strokes have changed it."""
+        import cv2
+
+        shares = self._shares_of(found)
+        changed = before != solved
+        if not changed.any():
+            return shares
+        new = self._refined_from(solved, n)
+        around = cv2.dilate(changed.astype(np.uint8), np.ones((5, 5), np.uint8))
+        height, width = self.clear.shape
+        size = (math.ceil(width / n) * int(n), math.ceil(height / n) * int(n))
+        wide = cv2.resize(around, size, interpolation=cv2.INTER_NEAREST)[:height, :width] > 0
+        return np.where(wide, new, shares)
+
+    def _spotted(self, shares: NDArray[np.uint8], spots: list[Any]) -> NDArray[np.uint8]:
+        mask = shares > 127
+        touched = np.zeros(mask.shape, bool)
+        for spot in spots:
+            self.progress.raise_if_cancelled()
+            x, y = self.picture.places.to_px(np.array(spot.points))[0]
+            area = spot_at(self.rgba, x, y, spot.reach, spot.everywhere)
+            if area is not None:
+                mask = mask & ~area if spot.kind == "spot_clear" else mask | area
+                touched |= area
+        import cv2
+
+        new = refined(self.rgba, mask, OUTLINE_BAND)
+        wide = cv2.dilate(touched.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+        return np.where(wide, new, shares)
+
+    def _along_edges(self, shares: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        s = self.settings
+        columns = np.flatnonzero((shares > 127).any(axis=0))
+        if not len(columns):
+            return shares
+        mm_per_px = self.picture.mm_per_px(columns[-1] - columns[0] + 1)
+        shares = only_parts(shares, s.parts_kept == "largest", s.smallest_part_mm2 / mm_per_px**2)
+        return moved(smoothed(shares, s.edge_smooth_mm / mm_per_px), s.edge_mm / mm_per_px)
+
+    def _cleared(
+        self, shares: NDArray[np.uint8], kind: GroundKind, runner_up: str | None, certainty: float, found: Ground | None = None
+    ) -> Ground:
+        """The ground as transparency. found: what it was made from, if by hand."""
+        cleared = np.empty_like(self.rgba)
+        cleared[..., :3] = without_fuzz(self.rgba, shares) if self.settings.halo else self.rgba[..., :3]
+        cleared[..., 3] = np.minimum(shares, self.rgba[..., 3])
+        mask = cleared[..., 3] < 128
+        spots = tuple(spot for spot in found.enclosed if not mask[spot.y, spot.x] or spot.taken) if found else ()
+        spots = tuple(spot.with_taken(bool(mask[spot.y, spot.x])) for spot in spots)
+        return Ground(
+            frozen(mask), frozen(np.zeros((TERMS, 4))), "cleared_all" if mask.all() else kind, found.reach if found else 0.0,
+            spots, runner_up, frozen(cleared), certainty, self.outside, found.kind if found else kind,
+        )
+
+
+def _reduced(mask: NDArray[np.bool_], height: int, width: int, n: int) -> NDArray[np.bool_]:
+    """Most of each block of n × n; the last ones may be smaller."""
+    if n == 1:
+        return mask
+    rows, columns = np.arange(0, mask.shape[0], n), np.arange(0, mask.shape[1], n)
+    sums = np.add.reduceat(np.add.reduceat(mask, rows, axis=0, dtype=np.int32), columns, axis=1)
+    sizes = np.outer(np.diff(np.append(rows, mask.shape[0])), np.diff(np.append(columns, mask.shape[1])))
+    return (2 * sums > sizes)[:height, :width]
+
+
+def _without_specks(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The ground without the odd grain of noise that was left in it."""
+    import cv2
+
+    count, parts, stats, _ = cv2.connectedComponentsWithStats((~mask).astype(np.uint8))
+    specks = stats[:, cv2.CC_STAT_AREA] < SPECK_PX
+    specks[0] = False
+    return mask | specks[parts] if count > 1 else mask
+
+
+def _coded(rgba: NDArray[np.uint8], mask: NDArray[np.bool_]) -> tuple[NDArray[np.float64], bool]:
+    """The surface of the ground in coded colours with alpha, (6, 4), fitted to the flooded pixels, and whether it fits."""
+    chosen = np.flatnonzero(mask)
+    result = np.zeros((TERMS, 4))
+    if not len(chosen):
+        return result, True
+    chosen = chosen[:: max(1, len(chosen) // 5000)]
+    rows, columns = np.unravel_index(chosen, mask.shape)
+    values = rgba[rows, columns, :3].astype(np.float64)
+    terms = basis(rows, columns, *mask.shape)
+    result[:, :3] = fit_surface(terms, values, 3.0)
+    result[0, 3] = 255.0
+    # Grain averages out over a neighbourhood of blocks; shade that the surface does not follow does not.
+    away = (values - terms @ result[:, :3]).mean(axis=1)
+    blocks = (rows * 8 // mask.shape[0]) * 8 + columns * 8 // mask.shape[1]
+    counts = np.bincount(blocks, minlength=64)
+    means = np.bincount(blocks, away, 64)[counts > 20] / counts[counts > 20]
+    return result, not len(means) or float(np.abs(means).max()) < UNEVEN

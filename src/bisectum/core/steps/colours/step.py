@@ -94,7 +94,7 @@ def _with_thin_lines(
 def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.uint8], twin_levels: int) -> NDArray[np.uint8]:
     """Tell the background from a palette colour that looks the same: it is background where it hangs together with it."""
     alike = np.abs(colours.astype(int) - np.array(ground.rgb)).max(axis=1) <= twin_levels
-    if not alike.any() or not ground.mask.any() or ground.kind == "transparent":
+    if not alike.any() or not ground.mask.any() or not ground.has_colour:
         return labels
     twin = int(np.flatnonzero(alike)[0]) + 1
     either = np.isin(labels, (0, twin)).astype(np.uint8)

@@ -17,6 +17,7 @@ from bisectum.core.geom.bezier import chords, lengths, line_segments, points_at
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.fit import fit_segment
 from bisectum.core.geom.local_fit import arc_lengths
+from bisectum.core.model.placement import Placement
 from bisectum.core.steps.lines.settings import Correction
 
 NEAR = 0.012  # of the picture's longer side: how far the place of a correction may be from what it is about
@@ -46,18 +47,18 @@ class Lines:
 
 
 def corrected(
-    lines: Lines, corrections: tuple[Correction, ...], width: float, height: float, px_per_mm: float
+    lines: Lines, corrections: tuple[Correction, ...], places: Placement, size: float, px_per_mm: float
 ) -> tuple[Lines, list[int]]:
-    """Make corrections in their order. width, height: the picture, px.
+    """Make corrections in their order. places: where they lie on the lines; size: the picture's longer side, px.
 
     Returns the lines and the numbers of corrections that were left out.
     """
-    whole, missed = _made(lines, corrections, range(len(corrections)), width, height, px_per_mm)
+    whole, missed = _made(lines, corrections, range(len(corrections)), places, size, px_per_mm)
     if not _cross(whole):
         return whole, missed
     now, left_out = lines, []
     for number in range(len(corrections)):
-        then, missed = _made(now, corrections, range(number, number + 1), width, height, px_per_mm)
+        then, missed = _made(now, corrections, range(number, number + 1), places, size, px_per_mm)
         if missed or _cross(then):
             left_out.append(number)
         else:
@@ -66,13 +67,13 @@ def corrected(
 
 
 def _made(
-    lines: Lines, corrections: tuple[Correction, ...], numbers: range, width: float, height: float, px_per_mm: float
+    lines: Lines, corrections: tuple[Correction, ...], numbers: range, places: Placement, size: float, px_per_mm: float
 ) -> tuple[Lines, list[int]]:
     now, missed = lines.copy(), []
     for number in numbers:
         trial = now.copy()
         try:
-            _Hand(trial, corrections[number], width, NEAR * max(width, height), px_per_mm).make()
+            _Hand(trial, corrections[number], places, NEAR * size, px_per_mm).make()
         except _NotHereError:
             missed.append(number)
             continue
@@ -90,10 +91,10 @@ def _cross(lines: Lines) -> bool:
 class _Hand:
     """One correction being made on `lines`, which it changes."""
 
-    def __init__(self, lines: Lines, correction: Correction, size: float, near: float, px_per_mm: float) -> None:
+    def __init__(self, lines: Lines, correction: Correction, places: Placement, near: float, px_per_mm: float) -> None:
         self.lines, self.correction, self.near, self.px_per_mm = lines, correction, near, px_per_mm
-        self.at = np.array([correction.x, correction.y]) * size
-        self.to = np.array([correction.to_x, correction.to_y], float) * size
+        self.at = places.to_px(np.array([correction.x, correction.y]))[0]
+        self.to = places.to_px(np.array([correction.to_x, correction.to_y], float))[0]
 
     def make(self) -> None:
         """Raises: _NotHereError."""

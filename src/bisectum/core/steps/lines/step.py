@@ -22,6 +22,7 @@ from bisectum.core.geom.outline import corners_of, fit_outline
 from bisectum.core.geom.simplify import simplified
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.picture import frozen
+from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.cracks import CrackGraph, crack_graph
@@ -46,16 +47,18 @@ FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
 
 def draw_lines(
     label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64], settings: LinesSettings,
-    progress: Progress = SILENT,
+    progress: Progress = SILENT, places: Placement | None = None,
 ) -> PlanarMap:
     """Cut lines of a label map.
 
     image : (H, W, 4) uint8, premultiplied, and surfaces : (N, 6, 4), the labels' colours in it: what the edges are
-    placed by. An image of another size than the labels is not looked at. Raises: Cancelled.
+    placed by. An image of another size than the labels is not looked at. places: where marks lie on the labels, if not as
+    shares of their width. Raises: Cancelled.
     """
     graph = crack_graph(label_map.labels)
     progress.report(0.1)
-    drawing = _Drawing(label_map, image, surfaces, settings, graph, progress)
+    places = places or Placement.plain(label_map.labels.shape[1])
+    drawing = _Drawing(label_map, image, surfaces, settings, graph, places, progress)
     drawing.fit_all(Part(progress, 0.35, 0.85))
     repaired = drawing.repair(Part(progress, 0.85, 1.0))
     return drawing.planar_map(repaired, drawing.correct(settings.corrections))
@@ -79,7 +82,7 @@ class _Drawing:
     """The lines of one picture while they are being fitted; pixels."""
 
     def __init__(self, label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64],
-                 settings: LinesSettings, graph: CrackGraph, progress: Progress) -> None:
+                 settings: LinesSettings, graph: CrackGraph, places: Placement, progress: Progress) -> None:
         self.label_map, self.graph = label_map, graph
         self.labels = _labels_of_regions(graph, label_map.labels)
         self.chains = len(graph.first) - 1
@@ -95,7 +98,7 @@ class _Drawing:
         self.junctions = place_junctions(graph, self.found)
         self.noise = self._noise()
         self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
-        self.zones = Zones(settings, label_map.labels.shape[1], label_map.mm_per_px)
+        self.places, self.zones = places, Zones(settings, places, label_map.mm_per_px)
         self.level = np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
@@ -300,9 +303,8 @@ class _Drawing:
         """Make the corrections by hand. Returns the numbers of those left out."""
         if not corrections or not self.chains:
             return list(range(len(corrections)))
-        height, width = self.label_map.labels.shape
-        lines, left_out = corrected(Lines(self.curves, self.straight, self.graph.ends, self.junctions), corrections, width,
-                                    height, 1 / self.label_map.mm_per_px)
+        lines, left_out = corrected(Lines(self.curves, self.straight, self.graph.ends, self.junctions), corrections, self.places,
+                                    max(self.label_map.labels.shape), 1 / self.label_map.mm_per_px)
         self.curves, self.straight, self.junctions = lines.curves, lines.straight, lines.junctions
         return left_out
 

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.geom.corners import turn_of
+from bisectum.core.model.placement import Placement
 from bisectum.core.steps.lines.settings import LinesSettings, Looks
 
 LEAST_TOLERANCE = 0.03  # px; closer than that is not in any picture
@@ -27,10 +28,10 @@ class Zones:
     tolerance, simplify: px; corner: radians; passes: of smoothing; all (Z,).
     """
 
-    def __init__(self, settings: LinesSettings, width_px: int, mm_per_px: float) -> None:
+    def __init__(self, settings: LinesSettings, places: Placement, mm_per_px: float) -> None:
         looks: list[Looks] = [settings, *settings.parts]
         self.boxes = np.array([(part.x, part.y, part.x + part.width, part.y + part.height) for part in settings.parts])
-        self.boxes = self.boxes.reshape(-1, 4) * width_px
+        self.boxes, self.places = self.boxes.reshape(-1, 4), places
         self.tolerance = np.maximum(LEAST_TOLERANCE, [own.closeness_mm / mm_per_px for own in looks])
         self.corner = np.array([math.radians(own.corner_deg) for own in looks])
         self.simplify = np.array([own.simplify_mm / mm_per_px for own in looks])
@@ -40,8 +41,10 @@ class Zones:
     def of(self, points: NDArray[np.float64]) -> NDArray[np.int64]:
         """The zone of each point. points : (N, 2), px."""
         zones = np.zeros(len(points), np.int64)
+        if not len(self.boxes):
+            return zones
+        x, y = self.places.to_shares(points).T
         for number, (left, top, right, bottom) in enumerate(self.boxes, 1):
-            x, y = points.T
             zones[(x >= left) & (x < right) & (y >= top) & (y < bottom)] = number
         return zones
 

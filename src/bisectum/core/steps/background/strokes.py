@@ -1,0 +1,89 @@
+"""Keep and drop strokes: loose lines that say what stays and what goes; the outline is found anew around each.
+
+A change is accepted only where it hangs together with the stroke that asks for it, so a later stroke never disturbs what
+is far from it. The colours a stroke runs over, as far as they hang together with it nearby, go to its side first.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import MutableMapping
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.model.placement import Placement
+from bisectum.core.raster.colour import oklab_image
+from bisectum.core.steps.background.brush import trace_of
+from bisectum.core.steps.background.settings import Touch
+from bisectum.core.steps.background.subject import cut
+
+ALIKE = 0.045  # OKLab
+NEAR = 0.22  # of the longer side
+SAMPLES = 12
+
+
+def with_strokes(
+    small: NDArray[np.uint8], start: NDArray[np.bool_], strokes: tuple[Touch, ...], places: Placement,
+    memory: MutableMapping[str, Any] | None = None,
+) -> NDArray[np.bool_]:
+    """The subject after all strokes. small : (h, w, 3) uint8; start : (h, w) bool, the subject before them.
+
+    places: of the small picture. memory: keeps what earlier strokes gave, so that one more stroke costs one solution.
+    """
+    lab = oklab_image(small)
+    solved = start
+    keep, drop = np.zeros(start.shape, bool), np.zeros(start.shape, bool)
+    key = hashlib.sha256(small.tobytes() + start.tobytes() + places.matrix.tobytes())
+    for stroke in strokes:
+        line = trace_of(stroke, places, start.shape, least_px=1.5) > 0
+        own, other = (keep, drop) if stroke.kind == "keep" else (drop, keep)
+        own |= line
+        other &= ~line
+        key.update(stroke.digest().encode())
+        name = f"stroke/{key.hexdigest()}"
+        if memory is not None and name in memory:
+            solved = memory[name]
+            continue
+        if line.any():
+            solved = _one_more(small, lab, solved, line, keep, drop, stroke.kind == "keep")
+        if memory is not None:
+            memory[name] = solved
+    return solved
+
+
+def _one_more(
+    small: NDArray[np.uint8], lab: NDArray[np.float32], before: NDArray[np.bool_], line: NDArray[np.bool_],
+    keep: NDArray[np.bool_], drop: NDArray[np.bool_], keeps: bool,
+) -> NDArray[np.bool_]:
+    alike = _alike_beside(lab, line)
+    probable = (before | alike) if keeps else (before & ~alike)
+    after = cut(small, probable, keep, drop, rounds=1)
+    changed = (after & ~before) if keeps else (before & ~after)
+    accepted = _touching(changed | alike, line)
+    return (before | accepted) if keeps else (before & ~accepted)
+
+
+def _alike_beside(lab: NDArray[np.float32], line: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """What has the colours under a stroke, is near it, and hangs together with it."""
+    import cv2
+
+    y, x = np.nonzero(line)
+    chosen = np.linspace(0, len(y) - 1, min(SAMPLES, len(y))).astype(int)
+    nearest = np.full(line.shape, np.inf, np.float32)
+    for colour in lab[y[chosen], x[chosen]]:
+        np.minimum(nearest, ((lab - colour) ** 2).sum(axis=2), out=nearest)
+    away = cv2.distanceTransform((~line).astype(np.uint8), cv2.DIST_L2, 3)
+    return _touching((nearest < ALIKE**2) & (away < NEAR * max(line.shape)) | line, line)
+
+
+def _touching(areas: NDArray[np.bool_], line: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The connected areas a stroke runs through."""
+    import cv2
+
+    count, parts = cv2.connectedComponents(areas.astype(np.uint8), connectivity=4)
+    held = np.zeros(count, bool)
+    held[parts[line]] = True
+    held[0] = False
+    return held[parts]

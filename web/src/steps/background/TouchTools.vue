@@ -1,0 +1,145 @@
+<script setup lang="ts">
+/** By hand: strokes that say what stays and goes, spots, and the brush. Each use is one touch, which can be taken out again. */
+import { computed, ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import { spotUrl } from "@/api/jobs";
+import type { BackgroundSettings, Touch } from "@/api/types";
+import { Latest } from "@/core/latest";
+import type { Point } from "@/core/nodeGrid";
+import { useHand } from "@/stores/hand";
+import { useJob } from "@/stores/job";
+import { useStage } from "@/stores/stage";
+import { useTools, type Use } from "@/stores/tools";
+import AppButton from "@/ui/AppButton.vue";
+import AppSlider from "@/ui/AppSlider.vue";
+
+type Kind = Touch["kind"];
+const props = defineProps<{ settings: BackgroundSettings }>();
+const emit = defineEmits<{ settle: [change: Partial<BackgroundSettings>] }>();
+const { t } = useI18n();
+const tools = useTools();
+const stage = useStage();
+const hand = useHand();
+const job = useJob();
+const KINDS: Kind[] = ["keep", "drop", "spot_clear", "spot_restore", "clear", "restore"];
+const COLOURS: Record<Kind, string> = {
+  keep: "#1f7a4d", restore: "#1f7a4d", spot_restore: "#1f7a4d", drop: "#b8336a", clear: "#b8336a", spot_clear: "#b8336a",
+};
+const STROKE_PX = 9;
+const MOST_LISTED = 8;
+const size = ref(24);
+const reach = ref(4);
+const chosen = computed(() => tools.tool?.name as Kind | undefined);
+const isBrush = computed(() => chosen.value === "clear" || chosen.value === "restore");
+const isSpot = computed(() => chosen.value?.startsWith("spot") ?? false);
+const listed = computed(() => props.settings.touches.map((touch, i) => ({ touch, i })).slice(-MOST_LISTED).reverse());
+const asking = new Latest();
+
+const rounded = (value: number): number => Math.round(value * 1e5) / 1e5;
+/** Stage px as a share of the picture's width. */
+const share = (px: number): number => Math.min(2, Math.max(1e-5, px / (stage.view.scale * hand.pageWidth)));
+
+function touchOf(kind: Kind, { points, pressures, shift }: Use): Touch {
+  const spot = kind.startsWith("spot");
+  const own = spot ? points.slice(0, 1) : points;
+  // A mouse knows no pressure and always says one half.
+  const pressed = !spot && pressures.some((value) => value !== 0.5) && pressures.length === own.length;
+  return {
+    kind,
+    points: own.map(({ x, y }) => [rounded(x), rounded(y)] as [number, number]),
+    width: rounded(share(kind === "keep" || kind === "drop" ? STROKE_PX : size.value)),
+    pressures: pressed ? pressures.map((value) => rounded(Math.min(1, Math.max(0, value)))) : [],
+    reach: reach.value,
+    everywhere: spot && shift,
+  };
+}
+
+function take(kind: Kind): void {
+  tools.toggle({
+    name: kind,
+    kind: kind.startsWith("spot") ? "click" : "stroke",
+    colour: COLOURS[kind],
+    width: kind === "keep" || kind === "drop" ? STROKE_PX : size.value,
+    done: (use) => emit("settle", { touches: [...props.settings.touches, touchOf(kind, use)] }),
+    ...(kind.startsWith("spot") ? { hover: (at: Point | null, shift: boolean) => void show(kind, at, shift) } : {}),
+  });
+}
+
+/** Show what a click here would take. */
+async function show(kind: Kind, at: Point | null, shift: boolean): Promise<void> {
+  const id = job.job?.id;
+  if (!at || id === undefined) {
+    asking.cancel();
+    tools.veil = null;
+    return;
+  }
+  const touch = touchOf(kind, { points: [at], pressures: [], shift });
+  const found = await asking
+    .run(async (signal) => {
+      const body = JSON.stringify(touch);
+      const answer = await fetch(spotUrl(id), { method: "POST", body, headers: { "Content-Type": "application/json" }, signal });
+      return answer.ok ? createImageBitmap(await answer.blob()) : null;
+    })
+    .catch(() => null);
+  if (found && tools.tool?.name === kind) tools.veil = found;
+}
+
+function setSize(px: number): void {
+  size.value = px;
+  if (tools.tool && isBrush.value) tools.tool = { ...tools.tool, width: px };
+}
+
+function drop(at: number): void {
+  emit("settle", { touches: props.settings.touches.filter((_, i) => i !== at) });
+}
+
+/** The touch looked at lights up on the stage. */
+function look(touch: Touch | null): void {
+  const points = touch?.points.map(([x, y]) => ({ x, y })) ?? [];
+  tools.glance = touch ? [{ kind: "stroke", points, colour: COLOURS[touch.kind], width: touch.width }] : [];
+}
+</script>
+
+<template>
+  <section class="touches" :aria-label="t('touch.title')">
+    <h3>{{ t("touch.title") }}</h3>
+    <div class="grid">
+      <AppButton v-for="kind in KINDS" :key="kind" small :pressed="chosen === kind" @click="take(kind)">
+        {{ t(`touch.${kind}`) }}
+      </AppButton>
+    </div>
+    <p class="soft" aria-live="polite">{{ t(chosen ? `touch.how.${isSpot ? "spot" : isBrush ? "brush" : "stroke"}` : "touch.how.none") }}</p>
+    <AppSlider
+      v-if="isBrush"
+      :label="t('touch.size')" :value="size" :min="3" :max="160" :step="1" unit="px" ratio
+      :low="t('touch.fine')" :high="t('touch.broad')" @move="setSize" @settle="setSize"
+    />
+    <AppSlider
+      v-if="isSpot"
+      :label="t('background.reach')" :value="reach" :min="0.4" :max="40" :step="0.2" :digits="1" ratio
+      :low="t('background.less')" :high="t('background.more')" @move="reach = $event" @settle="reach = $event"
+    />
+    <ul v-if="listed.length" :aria-label="t('touch.list')">
+      <li v-for="{ touch, i } in listed" :key="i" @pointerenter="look(touch)" @pointerleave="look(null)">
+        <i :style="{ background: COLOURS[touch.kind] }" />{{ i + 1 }}. {{ t(`touch.did.${touch.kind}`) }}
+        <AppButton small look="quiet" :aria-label="t('touch.takeOut', { number: i + 1 })" @click="drop(i)">{{ t("touch.out") }}</AppButton>
+      </li>
+    </ul>
+    <div v-if="settings.touches.length > 1" class="end">
+      <span class="soft">{{ t("touch.count", settings.touches.length) }}</span>
+      <AppButton small look="quiet" @click="emit('settle', { touches: [] })">{{ t("touch.allOut") }}</AppButton>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.touches { border: 1px solid var(--line); background: var(--card); padding: 8px 10px; display: grid; gap: 8px; }
+.touches h3, .touches p { margin: 0; }
+.grid { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
+ul { list-style: none; margin: 0; padding: 0; font-size: 0.86rem; }
+li { display: flex; align-items: center; gap: 6px; }
+li i { width: 10px; height: 10px; border-radius: 50%; }
+li button { margin-left: auto; }
+.end { display: flex; justify-content: space-between; align-items: center; }
+</style>
