@@ -46,6 +46,11 @@ class Enclosed(StrEnum):
     none = "none"
 
 
+ColourOption = Annotated[
+    list[str] | None,
+    typer.Option("--colour", help="A colour that must be in the palette, as #RRGGBB or #RRGGBB=Name; may be repeated."),
+]
+StocksOption = Annotated[Path | None, typer.Option(help="Materials at hand, as CSV; layers are matched to them.")]
 ReachOption = Annotated[float | None, typer.Option(help="How far from its colour the background reaches, 0.4 to 40.")]
 EnclosedOption = Annotated[Enclosed, typer.Option(help="Background shut in by the drawing: what is certain goes, all, or none.")]
 CropOption = Annotated[str | None, typer.Option(help="The part to use, as left,top,width,height in pixels.")]
@@ -81,6 +86,8 @@ def trace(
     enclosed: EnclosedOption = Enclosed.auto,
     crop: CropOption = None,
     colours: Annotated[str, typer.Option(help="auto, or how many layers, the background not among them.")] = "auto",
+    colour: ColourOption = None,
+    stocks: StocksOption = None,
     width: Annotated[str | None, typer.Option(help="Finished width, such as 120mm or 4.7in.")] = None,
     page: Annotated[Page, typer.Option(help="What the page shows and the width measures.")] = Page.artwork,
     build: Annotated[Build, typer.Option(help="How layers meet.")] = Build.whole,
@@ -91,6 +98,7 @@ def trace(
 ) -> None:
     """Turn a picture into a layered plain SVG."""
     from bisectum.core.course import CourseSettings
+    from bisectum.core.formats.stocks_csv import parse_stocks
     from bisectum.core.units import parse_area_mm2, parse_length_mm
     from bisectum.services.files import read_file, write_whole
     from bisectum.services.trace import trace as trace_picture
@@ -100,11 +108,13 @@ def trace(
         settings = CourseSettings.model_validate({
             "picture": {"width_mm": parse_length_mm(width) if width else None, "measured": page.value, "crop": _crop(crop, data)},
             "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
-            "colours": {"kind": kind.value, "count": _count(colours), "smallest_mm2": parse_area_mm2(smallest)},
+            "colours": {"kind": kind.value, "count": _count(colours), "smallest_mm2": parse_area_mm2(smallest),
+                        "pins": [_pin(text) for text in colour or ()]},
             "lines": {"closeness_mm": parse_length_mm(closeness)},
             "layers": {"build": build.value, "lap_mm": parse_length_mm(lap)},
         })
-        traced = trace_picture(data, picture.stem, settings)
+        drawer = parse_stocks(read_file(stocks)) if stocks is not None else ()
+        traced = trace_picture(data, picture.stem, settings, drawer)
         write_whole(out, traced.svg.encode())
         if report is not None:
             write_whole(report, (json.dumps(traced.report, indent=2, ensure_ascii=False) + "\n").encode())
@@ -155,6 +165,41 @@ def clear(
             "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
         })
         write_whole(out, cleared_png(data, settings))
+
+
+@app.command()
+def colours(
+    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF.")],
+    kind: Annotated[Kind, typer.Option(help="Kind of picture.")] = Kind.auto,
+    background: BackgroundOption = "auto",
+    reach: ReachOption = None,
+    enclosed: EnclosedOption = Enclosed.auto,
+    count: Annotated[str, typer.Option("--colours", help="auto, or how many, the background not among them.")] = "auto",
+    colour: ColourOption = None,
+    stocks: StocksOption = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Write JSON in place of a table.")] = False,
+) -> None:
+    """Print the palette of a picture: each colour with its share, its pieces and what is at hand for it."""
+    from bisectum.core.course import CourseSettings
+    from bisectum.core.formats.stocks_csv import parse_stocks
+    from bisectum.services.files import read_file
+    from bisectum.services.palette import as_table, palette_of
+
+    with _one_sentence():
+        settings = CourseSettings.model_validate({
+            "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
+            "colours": {"kind": kind.value, "count": _count(count), "pins": [_pin(text) for text in colour or ()]},
+        })
+        drawer = parse_stocks(read_file(stocks)) if stocks is not None else ()
+        rows = palette_of(read_file(picture), settings, drawer)
+        typer.echo(json.dumps(rows, indent=2, ensure_ascii=False) if as_json else as_table(rows))
+
+
+def _pin(text: str) -> dict[str, str]:
+    value, _, name = text.partition("=")
+    if len(value) != 7 or not value.startswith("#"):
+        raise SettingsError(f"“{text}” is no colour; write #RRGGBB or #RRGGBB=Name, such as #f2c14e=Lamp.")
+    return {"colour": value.lower(), "name": name.strip()}
 
 
 def _count(text: str) -> int | None:

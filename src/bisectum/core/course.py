@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Iterator, MutableMapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any, Literal, TypeVar, cast, get_args
 
 import numpy as np
@@ -101,8 +101,7 @@ def run_course(
     key, ground = run.step("background", background.VERSION, settings.background, key, (0.05, 0.2),
                            lambda part: background.find_background(drawn, settings.background, part, _Parts(cache, key)))
     whole = drawn
-    if ground.cleared is not None:
-        drawn = replace(drawn, rgba=ground.cleared)
+    drawn = drawn.without(ground.cleared)
     key, label_map = run.step("colours", colours.VERSION, settings.colours, key, (0.2, 0.5),
                               lambda part: colours.separate_colours(drawn, ground, settings.colours, part))
     key, planar = run.step("lines", lines.VERSION, settings.lines, key, (0.5, 0.9),

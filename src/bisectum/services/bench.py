@@ -214,6 +214,13 @@ class Bench:
         data: bytes = self._lanes[PREVIEW].order(f"spot-{job_id}", compute.spot_png, path, item.course, touch).result()
         return data
 
+    def dropper(self, job_id: int, x: float, y: float) -> str | None:
+        """The colour of the flat area at a place of the picture, "#rrggbb"; None beside it."""
+        item = self.job(job_id).document.items[0]
+        path = self._blobs.path(item.source)
+        found: str | None = self._lanes[PREVIEW].order(f"dropper-{job_id}", compute.dropper, path, item.course, x, y).result()
+        return found
+
     def thumbnail(self, job_id: int) -> Path | None:
         name = self.job(job_id).thumbnail
         return self._blobs.path(name) if name is not None else None

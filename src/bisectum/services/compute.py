@@ -15,11 +15,14 @@ from PIL import Image
 from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Source, run_course
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.model.ground import EnclosedSpot, Ground
+from bisectum.core.model.palette import Palette
 from bisectum.core.model.placement import Placement
 from bisectum.core.progress import SILENT, Progress
+from bisectum.core.raster.colour import hex_of
 from bisectum.core.raster.resample import reduce_to
 from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.background.spot import spot_at
+from bisectum.core.steps.colours.dropper import flat_colour
 from bisectum.core.steps.picture.step import prepare_picture
 from bisectum.services.decode import PictureInfo, decode
 from bisectum.services.report import Note, warnings_of
@@ -109,6 +112,18 @@ def spot_png(path: Path, settings: CourseSettings, touch: Touch, progress: Progr
     return _png(_indexed(area.astype(np.uint8), [(0, 0, 0), (255, 255, 255)]))
 
 
+def dropper(path: Path, settings: CourseSettings, x: float, y: float, progress: Progress = SILENT) -> str | None:
+    """The colour of the flat area at a place (shares of the picture's width), "#rrggbb". Raises: PictureError, SettingsError."""
+    source, _ = _source(path)
+    key = f"dropper/{source.digest}/{settings.picture.digest()}"
+    if key not in _results:
+        _results[key] = prepare_picture(source.rgba, source.natural_mm_per_px, settings.picture)
+    picture = _results[key]
+    at = picture.places.to_px(np.array([x, y]))[0]
+    found = flat_colour(picture.rgba, float(at[0]), float(at[1]))
+    return hex_of(found) if found is not None else None
+
+
 def _source(path: Path) -> tuple[Source, PictureInfo]:
     if path.name not in _pictures:
         _pictures[path.name] = decode(path.read_bytes())
@@ -132,8 +147,7 @@ def _facts(result: CourseResult, info: PictureInfo) -> dict[str, Any]:
         "colours": {
             "method": result.label_map.palette.method, "found": result.label_map.palette.found,
             "absorbed": result.label_map.absorbed,
-            "palette": [{"key": c.key, "name": name, "share": c.share, "small": c.small} for c, name in zip(
-                result.label_map.palette.colours, result.label_map.palette.names(), strict=True)],
+            "palette": _palette(result),
         },
         "lines": {
             "segments": len(planar.segments), "straight": int(planar.straight.sum()), "deviation_mm": planar.deviation,
@@ -141,6 +155,29 @@ def _facts(result: CourseResult, info: PictureInfo) -> dict[str, Any]:
             "left_out": list(planar.left_out),
         },
     }
+
+
+def _palette(result: CourseResult) -> list[dict[str, Any]]:
+    palette, shown = result.label_map.palette, shown_colours(result.label_map.palette)
+    areas = np.bincount(result.planar_map.face_labels, minlength=len(palette.colours) + 1)
+    return [
+        {"key": colour.key, "name": name, "share": colour.share, "small": colour.small, "pinned": colour.pinned,
+         "pieces": int(areas[number]), "shown": list(shown[number])}
+        for number, (colour, name) in enumerate(zip(palette.colours, palette.names(), strict=True), 1)
+    ]
+
+
+def shown_colours(palette: Palette) -> list[tuple[int, int, int]]:
+    """What each label is painted with on the stage, the ground first: its colour, or the next one that no other label has,
+    so that the screen can tell two layers of one colour apart."""
+    result: list[tuple[int, int, int]] = [(0, 0, 0)]
+    for colour in palette.colours:
+        red, green, blue = colour.rgb
+        step = 1 if blue < 128 else -1
+        while (red, green, blue) in result[1:]:
+            blue += step
+        result.append((red, green, blue))
+    return result
 
 
 def _placement(result: CourseResult) -> tuple[float, float, float, float, float, float]:
@@ -171,7 +208,7 @@ def _reduction(result: CourseResult) -> float:
 
 def _images(result: CourseResult, preview: bool) -> dict[str, bytes]:
     labels = result.label_map.labels
-    palette = [(0, 0, 0), *(colour.rgb for colour in result.label_map.palette.colours)]
+    palette = shown_colours(result.label_map.palette)
     images = {
         "background": _png(_ground_image(result.ground)),
         "colours": _png(_indexed(labels, palette)),

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator, MutableMapping
+from collections.abc import Iterator, MutableMapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from bisectum.core.course import CourseResult, CourseSettings, run_course
 from bisectum.core.formats.svg.verify import verify_svg
 from bisectum.core.formats.svg.write import write_svg
+from bisectum.core.model.stock import Stock
 from bisectum.services.decode import PictureInfo, decode
+from bisectum.services.palette import stock_row
 from bisectum.services.report import warnings_of
 
 
@@ -46,7 +48,7 @@ class _TimedCache(MutableMapping[str, Any]):
         return len(self.results)
 
 
-def trace(data: bytes, title: str, settings: CourseSettings) -> Traced:
+def trace(data: bytes, title: str, settings: CourseSettings, stocks: Sequence[Stock] = ()) -> Traced:
     """Raises: PictureError, SettingsError, ComputationError."""
     began = time.perf_counter()
     source, info = decode(data)
@@ -61,10 +63,10 @@ def trace(data: bytes, title: str, settings: CourseSettings) -> Traced:
     for name, start, stop in zip(result.fresh, [decoded, *cache.moments], cache.moments, strict=False):
         seconds[name] = stop - start
     seconds |= {"write": written - cache.moments[-1], "read_back": checked - written}
-    return Traced(text, _report(result, info, seconds))
+    return Traced(text, _report(result, info, seconds, stocks))
 
 
-def _report(result: CourseResult, info: PictureInfo, seconds: dict[str, float]) -> dict[str, Any]:
+def _report(result: CourseResult, info: PictureInfo, seconds: dict[str, float], stocks: Sequence[Stock]) -> dict[str, Any]:
     artwork, planar = result.artwork, result.planar_map
     return {
         "picture": {"format": info.format, "width_px": info.width, "height_px": info.height, "dpi": info.dpi},
@@ -75,7 +77,8 @@ def _report(result: CourseResult, info: PictureInfo, seconds: dict[str, float]) 
             "enclosed": len(result.ground.enclosed), "enclosed_taken": sum(spot.taken for spot in result.ground.enclosed),
         },
         "palette": [
-            {"colour": colour.key, "share": round(colour.share, 6), "small": colour.small}
+            {"colour": colour.key, "share": round(colour.share, 6), "small": colour.small, "pinned": colour.pinned,
+             **stock_row(colour, stocks)}
             for colour in result.label_map.palette.colours
         ],
         "layers": [

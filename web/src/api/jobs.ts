@@ -21,6 +21,9 @@ export const previewStep = (id: number, step: StepKey, settings: object, signal:
 
 export const spotUrl = (id: number) => `/api/jobs/${id}/spot`;
 
+export const dropColour = (id: number, x: number, y: number) =>
+  request<{ colour: string | null }>(`/jobs/${id}/dropper?x=${x}&y=${y}`);
+
 export const cutEdge = (key: string, axis: "x" | "y", at: number) =>
   request<Bar[]>(`/results/${key}/edge?axis=${axis}&at=${at}`);
 

@@ -225,6 +225,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/dropper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Dropper
+         * @description The colour of the flat area at a place, shares of the width of the picture that came in; none beside it.
+         */
+        get: operations["dropper_api_jobs__job_id__dropper_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/result": {
         parameters: {
             query?: never;
@@ -505,6 +525,16 @@ export interface components {
              * @default 1
              */
             smallest_mm2: number;
+            /**
+             * Colours that must be in the palette, exactly
+             * @default []
+             */
+            pins: components["schemas"]["Pin"][];
+            /**
+             * Colours merged, left out, split, or given to other layers, in their order
+             * @default []
+             */
+            palette_changes: components["schemas"]["PaletteChange"][];
         };
         /**
          * Correction
@@ -555,6 +585,11 @@ export interface components {
             width: number;
             /** Height of the part */
             height: number;
+        };
+        /** Dropped */
+        Dropped: {
+            /** Colour */
+            colour: string | null;
         };
         /**
          * EnclosedChoice
@@ -791,7 +826,33 @@ export interface components {
                 [key: string]: unknown;
             };
         };
-        /** PaletteEntry */
+        /**
+         * PaletteChange
+         * @description One change of the palette by hand.
+         *
+         *     merge: `colour` becomes part of `into`. clear: it becomes see-through. fill: its neighbours fill it. split: it is parted in
+         *     two by likeness. give: the area at a place (shares of the width of the picture that came in), whatever its colour, goes to
+         *     `into`, or to a layer of its own where that is not given.
+         */
+        PaletteChange: {
+            /**
+             * What is done
+             * @enum {string}
+             */
+            kind: "merge" | "clear" | "fill" | "give" | "split";
+            /** Which colour */
+            colour: string | null;
+            /** Which colour it goes to */
+            into: string | null;
+            /** Where, across */
+            x: number | null;
+            /** Where, down */
+            y: number | null;
+        };
+        /**
+         * PaletteEntry
+         * @description pieces: connected areas of it. shown: what it is painted with in the image of the colours; no two are the same.
+         */
         PaletteEntry: {
             /** Key */
             key: string;
@@ -801,6 +862,16 @@ export interface components {
             share: number;
             /** Small */
             small: boolean;
+            /** Pinned */
+            pinned: boolean;
+            /** Pieces */
+            pieces: number;
+            /** Shown */
+            shown: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * PictureFacts
@@ -897,6 +968,19 @@ export interface components {
              * @enum {integer}
              */
             enlarge: 1 | 2 | 4;
+        };
+        /**
+         * Pin
+         * @description A colour that must be in the palette, exactly as it is.
+         */
+        Pin: {
+            /** The colour */
+            colour: string;
+            /**
+             * What it is called; a plain name where empty
+             * @default
+             */
+            name: string;
         };
         /** Rename */
         Rename: {
@@ -1508,6 +1592,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    dropper_api_jobs__job_id__dropper_get: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Dropped"];
+                };
             };
             /** @description Validation Error */
             422: {

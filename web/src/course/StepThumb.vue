@@ -28,7 +28,7 @@ function paint(): void {
   const state = props.step === "picture" ? "picture" : STATE_OF_STEP[props.step];
   drawState(pen, {
     size, pixelRatio, view: fit(page, size, 3), axis: "x", seamPx: 0, first: state, second: state, result,
-    shapes: props.shapes, images: props.images, base: job.course?.layers.base ?? "#ffffff", hand: null, marks: null, clearedOn: "hatch",
+    shapes: props.shapes, images: props.images, base: job.course?.layers.base ?? "#ffffff", hand: null, marks: null, dimmed: null, loupe: null, clearedOn: "hatch",
   }, state);
 }
 onMounted(paint);

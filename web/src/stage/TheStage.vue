@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed, onMounted, onScopeDispose, ref, watch } from "vue";
+import { computed, onMounted, onScopeDispose, ref, toRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
+import { useLit } from "@/composables/useLit";
 import type { StageImages } from "@/composables/useStageImages";
 import { useStage } from "@/stores/stage";
 import { useHand } from "@/stores/hand";
@@ -26,6 +27,7 @@ const base = computed(() => job.course?.layers.base ?? "#ffffff");
 
 const { drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave, onDoubleClick, onWheel, onKey } = useStagePointer(host);
 
+const dimmed = useLit(() => props.images.colours, toRef(stage, "lit"));
 const dragOnPage = computed(
   () => drag.value && { kind: drag.value.kind, from: hand.pageOf(drag.value.from), to: hand.pageOf(drag.value.to) },
 );
@@ -46,6 +48,8 @@ const scene = computed<Scene | null>(() =>
         base: base.value,
         clearedOn: stage.clearedOn,
         hand: hand.active ? { hover: hand.hover, picked: drag.value ? [] : hand.picked, drag: dragOnPage.value } : null,
+        dimmed: dimmed.value,
+        loupe: tools.loupe && hand.pageOf(tools.loupe),
         marks: {
           marks: [...tools.marks, ...tools.glance], tool: tools.tool, path: tools.path, pageOf: hand.pageOf, pictureWidth: hand.pageWidth,
           veil: tools.veil,

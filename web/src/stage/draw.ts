@@ -4,6 +4,7 @@ import type { Result } from "@/api/types";
 import type { StageImages } from "@/composables/useStageImages";
 import { contrast, hairline } from "@/core/colour";
 import type { ClearedOn, StageState } from "@/core/course";
+import type { Point } from "@/core/nodeGrid";
 import type { PathNodes } from "@/core/pathNodes";
 import type { Size, Viewport } from "@/core/viewport";
 
@@ -14,6 +15,8 @@ import { hatchPattern } from "./hatch";
 export const PAPER = "#fbf8f1";
 const NODES_FROM_SCALE = 1.6; // px per mm below which nodes would only smear
 const NODE_PX = 2.2;
+const LOUPE_PX = 52; // its radius
+const LOUPE_ZOOM = 9; // stage px for a pixel of the picture
 
 export interface LayerShape {
   colour: string;
@@ -39,6 +42,10 @@ export interface Scene {
   hand: HandScene | null;
   /** What is marked over both sides; null for a thumbnail. */
   marks: MarkScene | null;
+  /** What is dimmed so that one colour stands out. */
+  dimmed: ImageBitmap | null;
+  /** Where the picture is shown magnified, mm of the page. */
+  loupe: Point | null;
 }
 
 type Pen = CanvasRenderingContext2D;
@@ -66,6 +73,8 @@ export function drawScene(pen: Pen, scene: Scene): void {
     drawState(pen, scene, state);
     pen.restore();
   }
+  drawVeil(pen, scene, scene.dimmed, "rgb(251 248 241 / 0.84)");
+  if (scene.loupe) drawLoupe(pen, scene, scene.loupe);
   if (!scene.marks) return;
   drawVeil(pen, scene, scene.marks.veil, "rgb(184 51 106 / 0.5)");
   toPage(pen, scene);
@@ -154,6 +163,36 @@ function drawVeil(pen: Pen, scene: Scene, mask: ImageBitmap | null, filling: str
   over.fillRect(0, 0, scene.size.width, scene.size.height);
   pen.setTransform(1, 0, 0, 1, 0, 0);
   pen.drawImage(veil, 0, 0);
+}
+
+/** The picture's pixels around a place, large, beside it. */
+function drawLoupe(pen: Pen, scene: Scene, place: Point): void {
+  const image = scene.images.picture;
+  if (!image) return;
+  const [left, top, width] = frame(scene.result);
+  const perMm = image.width / width;
+  const [u, v] = [(place.x - left) * perMm, (place.y - top) * perMm];
+  const at = { x: place.x * scene.view.scale + scene.view.x, y: place.y * scene.view.scale + scene.view.y };
+  const x = at.x + (at.x > scene.size.width - 2.6 * LOUPE_PX ? -1.4 : 1.4) * LOUPE_PX;
+  const y = at.y + (at.y < 2.6 * LOUPE_PX ? 1.4 : -1.4) * LOUPE_PX;
+  pen.setTransform(scene.pixelRatio, 0, 0, scene.pixelRatio, 0, 0);
+  pen.save();
+  pen.beginPath();
+  pen.arc(x, y, LOUPE_PX, 0, 2 * Math.PI);
+  pen.fillStyle = PAPER;
+  pen.fill();
+  pen.clip();
+  pen.imageSmoothingEnabled = false;
+  const half = LOUPE_PX / LOUPE_ZOOM;
+  pen.drawImage(image, u - half, v - half, 2 * half, 2 * half, x - LOUPE_PX, y - LOUPE_PX, 2 * LOUPE_PX, 2 * LOUPE_PX);
+  pen.restore();
+  pen.lineWidth = 3;
+  pen.strokeStyle = "#26323d";
+  pen.beginPath();
+  pen.arc(x, y, LOUPE_PX, 0, 2 * Math.PI);
+  pen.stroke();
+  pen.lineWidth = 1;
+  pen.strokeRect(x - LOUPE_ZOOM / 2, y - LOUPE_ZOOM / 2, LOUPE_ZOOM, LOUPE_ZOOM);
 }
 
 function drawMadeUp(pen: Pen, scene: Scene): void {

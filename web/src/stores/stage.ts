@@ -18,6 +18,8 @@ export const useStage = defineStore("stage", () => {
   const first = ref<StageState>("picture");
   const second = ref<StageState>("made_up");
   const axis = ref<"x" | "y">("x");
+  /** The colour that is lit up, as the image of the colours shows it. */
+  const lit = ref<[number, number, number] | null>(null);
   const clearedOn = ref<ClearedOn>("hatch");
   /** Where the seam stands, as a share of the stage. */
   const seam = ref(0.5);
@@ -115,7 +117,7 @@ export const useStage = defineStore("stage", () => {
   }
 
   return {
-    step, first, second, axis, clearedOn, seam, size, page, view, fitted, unit, seamPx, seamMm,
+    step, first, second, axis, clearedOn, lit, seam, size, page, view, fitted, unit, seamPx, seamMm,
     openStep, showAll, setPage, hold, setSize, zoom, move, lookAt, setSeam, turnSeam, reset,
   };
 });

@@ -41,6 +41,8 @@ export const useTools = defineStore("tools", () => {
   /** The use under way. */
   const path = shallowRef<Point[]>([]);
   const pressing = ref(false);
+  /** Where the picture is shown magnified. */
+  const loupe = shallowRef<Point | null>(null);
   /** What a click of the tool in hand would take. */
   const veil = shallowRef<ImageBitmap | null>(null);
 
@@ -48,6 +50,7 @@ export const useTools = defineStore("tools", () => {
     tool.value?.hover?.(null, false);
     tool.value = next;
     veil.value = null;
+    loupe.value = null;
     path.value = [];
     pressing.value = false;
   }
@@ -60,5 +63,5 @@ export const useTools = defineStore("tools", () => {
     marks.value = next;
   }
 
-  return { tool, marks, glance, path, pressing, veil, take, toggle, show };
+  return { tool, marks, glance, path, pressing, loupe, veil, take, toggle, show };
 });

@@ -12,20 +12,24 @@ MOST_COLOURS = 64
 
 @dataclass(frozen=True, slots=True)
 class Colour:
-    """A palette entry. share: its part of the picture without the background, 0..1. small: kept though it is small."""
+    """A palette entry. share: its part of the picture without the background, 0..1. small: kept though it is small. role: 1,
+    or higher for a second layer of the same colour. given_name: by the person, empty if none. pinned: exact on request."""
 
     rgb: tuple[int, int, int]
     share: float
     small: bool = False
+    role: int = 1
+    given_name: str = ""
+    pinned: bool = False
 
     @property
     def key(self) -> str:
         """What a layer of this colour is called in settings; stays the same however often the picture is traced."""
-        return hex_of(self.rgb)
+        return hex_of(self.rgb) if self.role == 1 else f"{hex_of(self.rgb)}-{self.role}"
 
     @property
     def name(self) -> str:
-        return plain_name(self.rgb)
+        return self.given_name or plain_name(self.rgb)
 
 
 @dataclass(frozen=True, slots=True)

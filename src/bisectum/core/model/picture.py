@@ -6,7 +6,7 @@ colour means nothing.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -55,6 +55,10 @@ class Picture:
     @property
     def width(self) -> int:
         return int(self.rgba.shape[1])
+
+    def without(self, cleared: NDArray[np.uint8] | None) -> Picture:
+        """With other pixels, where there are any: those without the ground. cleared : (H, W, 4) uint8."""
+        return self if cleared is None else replace(self, rgba=cleared)
 
     def mm_per_px(self, artwork_width_px: float) -> float:
         """The finished size of a pixel, when what is cut is `artwork_width_px` pixels wide."""

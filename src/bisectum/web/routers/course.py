@@ -18,10 +18,11 @@ from bisectum.core.steps.layers.edge_view import Axis
 from bisectum.services.progress_board import News
 from bisectum.web.deps import BenchDep, JobId
 from bisectum.web.schemas.jobs import JobOut, StepChange, StepPreview
-from bisectum.web.schemas.results import BarOut, ResultOut
+from bisectum.web.schemas.results import BarOut, Dropped, ResultOut
 
 router = APIRouter(prefix="/api", tags=["course"])
 SeamPlace = Annotated[float, Query(ge=-1e6, le=1e6, allow_inf_nan=False)]
+Place = Annotated[float, Query(ge=-100, le=100, allow_inf_nan=False)]
 QUIET = 15.0  # seconds after which a sign of life is sent
 
 
@@ -41,6 +42,12 @@ def preview_step(bench: BenchDep, job_id: JobId, step: StepName, body: StepPrevi
 def spot(bench: BenchDep, job_id: JobId, body: Touch) -> Response:
     """What a spot would take, as a PNG over the picture's frame. A newer question of the job ends older ones with 409."""
     return Response(bench.spot(job_id, body), media_type="image/png", headers={"Cache-Control": "no-store"})
+
+
+@router.get("/jobs/{job_id}/dropper")
+def dropper(bench: BenchDep, job_id: JobId, x: Place, y: Place) -> Dropped:
+    """The colour of the flat area at a place, shares of the width of the picture that came in; none beside it."""
+    return Dropped(colour=bench.dropper(job_id, x, y))
 
 
 @router.get("/jobs/{job_id}/result")

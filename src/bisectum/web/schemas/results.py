@@ -71,10 +71,15 @@ class BackgroundFacts(BaseModel):
 
 
 class PaletteEntry(BaseModel):
+    """pieces: connected areas of it. shown: what it is painted with in the image of the colours; no two are the same."""
+
     key: str
     name: str
     share: float
     small: bool
+    pinned: bool
+    pieces: int
+    shown: tuple[int, int, int]
 
 
 class ColourFacts(BaseModel):
@@ -134,6 +139,10 @@ class ResultOut(BaseModel):
             layers=[LayerOut.of(layer) for layer in artwork.layers], facts=Facts.model_validate(shown.outcome.facts),
             notes=[NoteOut(code=code, values=values) for code, values in shown.outcome.notes],
         )
+
+
+class Dropped(BaseModel):
+    colour: str | None
 
 
 class BarOut(BaseModel):

@@ -9,7 +9,9 @@ import AppNotice from "@/ui/AppNotice.vue";
 import AppSelect from "@/ui/AppSelect.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
+import ChangeList from "./ChangeList.vue";
 import PaletteList from "./PaletteList.vue";
+import PinPicker from "./PinPicker.vue";
 
 const { t } = useI18n();
 const job = useJob();
@@ -27,19 +29,42 @@ const intro = computed(() => {
 const KINDS = ["auto", "clip-art", "photo", "line-drawing", "handwriting", "screenshot"] as const;
 const kinds = computed(() => KINDS.map((value) => ({ value, label: t(`kinds.${value}`) })));
 const nameOf = (key: unknown): string => facts.value?.palette.find((entry) => entry.key === key)?.name ?? String(key);
-const notes = computed(() =>
-  (job.result?.notes ?? []).flatMap(({ code, values }) => {
-    if (code === "fewer_colours") return [t("notes.fewer_colours", values)];
-    if (code === "near_alike") return [t("notes.near_alike", { one: nameOf(values.one), other: nameOf(values.other) })];
-    return [];
+interface Said {
+  text: string;
+  merge?: () => void;
+}
+const notes = computed<Said[]>(() =>
+  (job.result?.notes ?? []).flatMap(({ code, values }): Said[] => {
+    const names = { one: nameOf(values.one), other: nameOf(values.other) };
+    if (code === "fewer_colours") return [{ text: t("notes.fewer_colours", values) }];
+    if (code === "joined") return [{ text: t("notes.joined", names) }];
+    if (code === "pin_unused") return [{ text: t("notes.pin_unused", values) }];
+    if (code !== "near_alike") return [];
+    const text = t("notes.near_alike", { ...names, difference: String(values.difference) });
+    return [{ text, merge: () => mergeThem(String(values.other), String(values.one)) }];
   }),
 );
+const missed = computed(
+  () => (job.result?.notes.find((note) => note.code === "palette_changes_left_out")?.values.numbers ?? []) as number[],
+);
+
+function mergeThem(colour: string, into: string): void {
+  const one = { kind: "merge" as const, colour, into, x: null, y: null };
+  settle({ palette_changes: [...(settings.value?.palette_changes ?? []), one] });
+}
 const smallestMax = 100;
 </script>
 
 <template>
   <p class="soft">{{ intro }}</p>
-  <PaletteList v-if="facts" :palette="facts.palette" :layers="job.result?.layers ?? []" />
+  <template v-if="facts && settings">
+    <PaletteList :palette="facts.palette" :layers="job.result?.layers ?? []" :settings="settings" @settle="settle" />
+    <ChangeList :settings="settings" :missed="missed" @settle="settle" />
+    <AppNotice v-for="({ text, merge }, i) in notes.slice(0, 4)" :key="i" kind="note">
+      {{ text }}
+      <template v-if="merge" #actions><AppButton small @click="merge">{{ t("palette.mergeThem") }}</AppButton></template>
+    </AppNotice>
+  </template>
   <template v-if="settings && facts">
     <AppSlider
       v-if="facts.method !== 'ink'"
@@ -67,8 +92,8 @@ const smallestMax = 100;
       @move="move({ smallest_mm2: $event })"
       @settle="settle({ smallest_mm2: $event })"
     />
+    <PinPicker :settings="settings" @settle="settle" />
     <p v-if="facts.absorbed" class="soft">{{ t("colours.absorbed", facts.absorbed) }}</p>
     <AppSelect :model-value="settings.kind" :label="t('colours.kind')" :options="kinds" @update:model-value="settle({ kind: $event })" />
   </template>
-  <AppNotice v-for="(note, i) in notes.slice(0, 3)" :key="i" kind="note">{{ note }}</AppNotice>
 </template>

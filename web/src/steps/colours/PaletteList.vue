@@ -1,33 +1,116 @@
 <script setup lang="ts">
+/** The palette as chips: hovering one lights it up on the stage, one dragged onto another is merged into it. */
+import { onScopeDispose, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import type { Layer, Result } from "@/api/types";
+import type { ColoursSettings, Layer, PaletteChange, PaletteEntry } from "@/api/types";
 import { formatPercent } from "@/core/units";
+import { useStage } from "@/stores/stage";
+import { useTools } from "@/stores/tools";
+import AppButton from "@/ui/AppButton.vue";
+import AppSelect from "@/ui/AppSelect.vue";
 
-const props = defineProps<{ palette: Result["facts"]["colours"]["palette"]; layers: Layer[] }>();
+const props = defineProps<{ palette: PaletteEntry[]; layers: Layer[]; settings: ColoursSettings }>();
+const emit = defineEmits<{ settle: [change: Partial<ColoursSettings>] }>();
 const { t } = useI18n();
-const layerOf = (key: string): Layer | undefined => props.layers.find((layer) => layer.key === key);
+const stage = useStage();
+const tools = useTools();
+const open = ref<string | null>(null);
+const dragged = ref<string | null>(null);
+const over = ref<string | null>(null);
+
+const nameOf = (entry: PaletteEntry): string => props.layers.find((layer) => layer.key === entry.key)?.name ?? entry.name;
+const hexOf = (key: string): string => key.slice(0, 7);
+const others = (key: string): { value: string; label: string }[] =>
+  props.palette.filter((entry) => entry.key !== key).map((entry) => ({ value: entry.key, label: nameOf(entry) }));
+
+function change(one: Partial<PaletteChange> & Pick<PaletteChange, "kind">): void {
+  const whole: PaletteChange = { colour: null, into: null, x: null, y: null, ...one };
+  open.value = null;
+  tools.take(null);
+  emit("settle", { palette_changes: [...props.settings.palette_changes, whole] });
+}
+
+function togglePin(entry: PaletteEntry): void {
+  const colour = hexOf(entry.key);
+  const rest = props.settings.pins.filter((pin) => pin.colour !== colour);
+  emit("settle", { pins: entry.pinned ? rest : [...rest, { colour, name: "" }] });
+}
+
+function drop(into: string): void {
+  const colour = dragged.value;
+  dragged.value = over.value = null;
+  if (colour && colour !== into) change({ kind: "merge", colour, into });
+}
+
+function takeArea(into: string | null): void {
+  tools.toggle({
+    name: `give-${into ?? "own"}`, kind: "click",
+    done: ({ points: [at] }) => at && change({ kind: "give", into, x: at.x, y: at.y }),
+  });
+}
+
+function light(entry: PaletteEntry | null): void {
+  stage.lit = entry ? entry.shown : null;
+}
+
+onScopeDispose(() => light(null));
 </script>
 
 <template>
   <ul class="list">
-    <li v-for="entry in palette" :key="entry.key">
-      <span class="swatch" :style="{ background: entry.key }" :title="entry.key" />
-      <span class="words">
-        <b>{{ layerOf(entry.key)?.name ?? entry.name }}</b>
-        <small class="soft">{{ entry.key }}<template v-if="entry.small"> · {{ t("colours.small") }}</template></small>
-      </span>
-      <span class="number soft">{{ formatPercent(entry.share) }}</span>
+    <li
+      v-for="entry in palette" :key="entry.key" :class="{ over: over === entry.key && dragged !== entry.key }"
+      @pointerenter="light(entry)" @pointerleave="light(null)"
+      @dragover.prevent="over = entry.key" @dragleave="over = null" @drop.prevent="drop(entry.key)"
+    >
+      <button
+        type="button" class="chip" draggable="true" :aria-expanded="open === entry.key"
+        @click="open = open === entry.key ? null : entry.key" @focus="light(entry)" @blur="light(null)"
+        @dragstart="dragged = entry.key" @dragend="dragged = over = null"
+      >
+        <span class="swatch" :style="{ background: hexOf(entry.key) }" />
+        <span class="words">
+          <b>{{ nameOf(entry) }}</b>
+          <small class="soft">
+            {{ t("colours.pieces", entry.pieces) }}<template v-if="entry.small"> · {{ t("colours.small") }}</template>
+            <template v-if="entry.pinned"> · {{ t("palette.pinned") }}</template>
+          </small>
+        </span>
+        <span class="number soft">{{ formatPercent(entry.share) }}</span>
+      </button>
+      <div v-if="open === entry.key" class="acts">
+        <small class="soft">{{ hexOf(entry.key) }}</small>
+        <AppSelect
+          v-if="palette.length > 1" :model-value="''" :label="t('palette.mergeInto')" :options="others(entry.key)"
+          @update:model-value="change({ kind: 'merge', colour: entry.key, into: $event })"
+        />
+        <div class="row">
+          <AppButton small :pressed="entry.pinned" @click="togglePin(entry)">{{ t(entry.pinned ? "palette.unpin" : "palette.pin") }}</AppButton>
+          <AppButton small @click="change({ kind: 'split', colour: entry.key })">{{ t("palette.split") }}</AppButton>
+          <AppButton small @click="change({ kind: 'clear', colour: entry.key })">{{ t("palette.clear") }}</AppButton>
+          <AppButton small @click="change({ kind: 'fill', colour: entry.key })">{{ t("palette.fill") }}</AppButton>
+          <AppButton small :pressed="tools.tool?.name === `give-${entry.key}`" @click="takeArea(entry.key)">{{ t("palette.takeIn") }}</AppButton>
+        </div>
+      </div>
     </li>
   </ul>
+  <div class="row">
+    <AppButton small :pressed="tools.tool?.name === 'give-own'" @click="takeArea(null)">{{ t("palette.ownLayer") }}</AppButton>
+  </div>
+  <p v-if="tools.tool?.name.startsWith('give')" class="soft" aria-live="polite">{{ t("palette.clickArea") }}</p>
 </template>
 
 <style scoped>
-.list { list-style: none; padding: 0; margin: 0; max-height: 300px; overflow-y: auto; border: 1px solid var(--line); background: var(--card); }
-li { display: grid; grid-template-columns: 34px minmax(0, 1fr) auto; gap: 10px; align-items: center; padding: 6px 10px 6px 6px; }
+.list { list-style: none; padding: 0; margin: 0; border: 1px solid var(--line); background: var(--card); }
 li + li { border-top: 1px solid var(--line); }
+li.over { outline: 2px solid var(--seam); outline-offset: -2px; }
+.chip { width: 100%; display: grid; grid-template-columns: 34px minmax(0, 1fr) auto; gap: 10px; align-items: center; padding: 6px 10px 6px 6px; border: 0; background: none; font: inherit; color: inherit; text-align: left; cursor: grab; }
+.chip:hover { background: rgb(0 0 0 / 0.04); }
 .swatch { height: 34px; border: 1px solid rgb(0 0 0 / 0.2); }
 .words { display: grid; line-height: 1.25; }
-b::first-letter { text-transform: uppercase; }
 b { display: inline-block; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+b::first-letter { text-transform: uppercase; }
+.acts { display: grid; gap: 8px; padding: 2px 10px 10px; }
+.row { display: flex; flex-wrap: wrap; gap: 6px; }
 </style>

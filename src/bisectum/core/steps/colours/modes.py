@@ -15,6 +15,7 @@ from bisectum.core.raster.colour import distance, oklab
 BANDWIDTH = 0.035  # OKLab
 AT_MODE = 0.015  # OKLab
 FEWEST_THIN_PX = 24.0
+PINNED = 0.06  # OKLab within which a mode is the pinned colour
 ON_MIX = 14.0  # levels
 FEWEST_PX = 12.0  # flat pixels that make a mode
 FEWEST_CLEAN_PX = 5.0  # where there is no noise to mistake for one
@@ -112,21 +113,44 @@ def _peak(colours: NDArray[np.float64], counts: NDArray[np.float64], members: ND
     return np.average(own[near], axis=0, weights=weight[near])
 
 
+def pinned_modes(
+    modes: NDArray[np.float64], weights: NDArray[np.float64], pins: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64], int]:
+    """The modes with pins among them, exact and first. pins : (P, 3) coded.
+
+    A mode that looks like a pin is taken for it. Returns modes, weights, and how many are pinned.
+    """
+    weight = np.zeros(len(pins))
+    if len(pins) and len(modes):
+        apart = np.sqrt(((oklab(modes)[:, None] - oklab(pins)[None]) ** 2).sum(axis=2))
+        near = apart.argmin(axis=1)
+        taken = apart.min(axis=1) < PINNED
+        np.add.at(weight, near[taken], weights[taken])
+        modes, weights = modes[~taken], weights[~taken]
+    return np.concatenate([pins, modes]), np.concatenate([weight, weights]), len(pins)
+
+
 def reduce_modes(
-    modes: NDArray[np.float64], weights: NDArray[np.float64], count: int
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    modes: NDArray[np.float64], weights: NDArray[np.float64], count: int, pinned: int = 0
+) -> tuple[NDArray[np.float64], NDArray[np.float64], list[tuple[NDArray[np.float64], NDArray[np.float64]]]]:
     """Join modes until `count` are left: those first that are most alike and of which one is small.
 
-    A joined pair keeps the colour of the heavier one, so that it stays a colour of the drawing.
+    A joined pair keeps the colour of the heavier one, so that it stays a colour of the drawing; the first `pinned` stay
+    whatever happens. Returns modes, weights, and the pairs that were joined, what went first.
     """
     modes, weights = modes.copy(), weights.copy()
-    while len(modes) > count:
+    joined = []
+    while len(modes) > max(count, pinned):
         lab = oklab(modes)
         apart = np.sqrt(((lab[:, None] - lab[None]) ** 2).sum(axis=2))
         lighter = np.minimum(weights[:, None], weights[None]) / weights.sum()
         cost = apart * lighter**0.25 + np.where(np.eye(len(modes), dtype=bool), np.inf, 0.0)
+        cost[:pinned, :pinned] = np.inf
         first, second = np.unravel_index(cost.argmin(), cost.shape)
         keep, drop = (first, second) if weights[first] >= weights[second] else (second, first)
+        if drop < pinned:
+            keep, drop = drop, keep
+        joined.append((modes[drop], modes[keep]))
         weights[keep] += weights[drop]
         modes, weights = np.delete(modes, drop, axis=0), np.delete(weights, drop)
-    return modes, weights
+    return modes, weights, joined

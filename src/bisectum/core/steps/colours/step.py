@@ -15,40 +15,49 @@ from bisectum.core.model.palette import Colour, Palette
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.absorb import absorb_small
-from bisectum.core.raster.colour import coded_of_oklab, distance, oklab, oklab_image
+from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab, oklab_image, rgb_of
 from bisectum.core.raster.cracks import classify_vertices, label_regions
+from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.raster.resample import premultiplied, reduce_to
 from bisectum.core.raster.smooth import smooth_keeping_edges
 from bisectum.core.steps.colours.assign import assign_by_mixes
+from bisectum.core.steps.colours.by_hand import Entry, changed_by_hand
 from bisectum.core.steps.colours.flat_pixels import CLEAN, FlatColours, flat_colours, ridge_colours
 from bisectum.core.steps.colours.modes import (
     FEWEST_CLEAN_PX,
     FEWEST_PX,
     concentration,
     find_modes,
+    pinned_modes,
     reduce_modes,
     thin_modes,
 )
 from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
 
-VERSION = 1
+VERSION = 2
 FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
 MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
 TONES = 5
 PHOTO_PX = 1_200_000  # about 0.1 mm a pixel at 120 mm; more buys nothing for tones
 SMALL_SHARE = 0.005
+ALIKE = 6.0  # CIEDE2000
+MOST_JOINED = 4  # pairs that are told
 TWIN, COMPRESSED_TWIN = 8, 20  # levels within which a colour may be the background's own
 INK = ("line-drawing", "handwriting")
 
+Notes = list[tuple[str, dict[str, object]]]
 Method = Literal["flat", "tones", "ink"]
 
 
 def separate_colours(
     picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress = SILENT
 ) -> LabelMap:
-    """The picture as labels. Raises: SettingsError when nothing is left beside the background; Cancelled."""
+    """A picture, without its ground where that has been made transparency, as labels.
+
+    Raises: SettingsError when nothing is left beside the background; Cancelled.
+    """
     if ground.mask.all():
         raise SettingsError("The whole picture counts as background, so nothing is left to cut: lower the reach, or "
                             "keep the background.", code="nothing_left")
@@ -59,14 +68,19 @@ def separate_colours(
     if method == "tones":
         return _separate_tones(picture, ground, settings, progress)
     modes, weights = _with_thin_lines(picture, ground, flat, modes, weights)
+    pins = pin_colours(settings)
+    modes, weights, pinned = pinned_modes(modes, weights, pins.astype(float))
     found = len(modes)
-    wanted = 1 if method == "ink" else settings.count
-    if method == "ink" and found:
+    notes: Notes = []
+    if method == "ink" and pinned:
+        modes, weights = modes[:pinned], weights[:pinned]
+    elif method == "ink" and found:
         # Ink is the darkest distinct colour; whatever else there is lies between it and the paper.
         darkest = int(oklab(modes)[:, 0].argmin())
         modes, weights = modes[darkest : darkest + 1], weights[darkest : darkest + 1]
-    elif wanted is not None:
-        modes, weights = reduce_modes(modes, weights, wanted)
+    elif settings.count is not None and method != "ink":
+        modes, weights, joined = reduce_modes(modes, weights, settings.count, pinned)
+        notes += [("joined", {"one": _key(one), "other": _key(other)}) for one, other in joined[-MOST_JOINED:]]
     if not len(modes):
         return _separate_tones(picture, ground, settings, progress)
     colours = np.clip(np.round(modes), 0, 255).astype(np.uint8)
@@ -75,7 +89,6 @@ def separate_colours(
     labels = assign_by_mixes(premultiplied(picture.rgba), ground.mask, surfaces_of(ground, colours), flat.alike,
                              Part(progress, 0.15, 0.8))
     labels = _part_twins(labels, ground, colours, COMPRESSED_TWIN if flat.compressed else TWIN)
-    notes: list[tuple[str, dict[str, object]]] = []
     if settings.count is not None and method == "flat" and found < settings.count:
         notes.append(("fewer_colours", {"wanted": settings.count, "found": found}))
     return _finish(picture, labels, colours, settings, method, found, notes, 1.0, Part(progress, 0.8, 1.0),
@@ -147,8 +160,12 @@ def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings,
         raise SettingsError("Hardly anything is left beside the background: lower the reach, or keep the background.",
                             code="nothing_left")
     coded = coded_of_oklab(kept[:: max(1, len(kept) // 40_000)])
-    centres = cluster_tones(coded, settings.count or TONES, Part(progress, 0.5, 0.7))
-    colours = np.unique(coded_of_oklab(centres.astype(np.float32)), axis=0)
+    pins = pin_colours(settings)
+    centres = cluster_tones(coded, max(1, (settings.count or TONES) - len(pins)), Part(progress, 0.5, 0.7))
+    tones = coded_of_oklab(centres.astype(np.float32))
+    if settings.count is not None and len(pins) >= settings.count:
+        tones = tones[:0]
+    colours = np.unique(np.concatenate([pins, tones]), axis=0)
     labels = assign_nearest(lab, mask, oklab(colours))
     return _finish(picture, labels, colours, settings, "tones", len(colours), [], factor, Part(progress, 0.75, 1.0))
 
@@ -161,9 +178,16 @@ def _reduced_mask(mask: NDArray[np.bool_], n: int) -> NDArray[np.bool_]:
 
 def _finish(
     picture: Picture, labels: NDArray[np.uint8], colours: NDArray[np.uint8], settings: ColoursSettings, method: Method,
-    found: int, notes: list[tuple[str, dict[str, object]]], factor: float, progress: Progress, compressed: bool = False,
+    found: int, notes: Notes, factor: float, progress: Progress, compressed: bool = False,
 ) -> LabelMap:
-    """Scale, absorb what is too small, and drop colours that no pixel is left of."""
+    """Make the changes by hand, absorb what is too small, and drop colours that no pixel is left of."""
+    pins = {pin.colour: pin.name for pin in settings.pins}
+    made = [Entry(rgb, name=pins.get(hex_of(rgb), "")) for rgb in ((int(r), int(g), int(b)) for r, g, b in colours)]
+    if settings.palette_changes:
+        rgb = reduce_to(picture.rgba, PHOTO_PX)[0] if factor > 1 else picture.rgba
+        labels, made, missed = changed_by_hand(labels, made, settings.palette_changes, rgb, picture.places.scaled(1 / factor))
+        if missed:
+            notes.append(("palette_changes_left_out", {"count": len(missed), "numbers": missed}))
     columns = np.flatnonzero((labels > 0).any(axis=0))
     if not len(columns):
         raise SettingsError("Everything looks like background here, so nothing is left to cut: lower the reach, or keep "
@@ -171,30 +195,43 @@ def _finish(
     mm_per_px = picture.mm_per_px((columns[-1] - columns[0] + 1) * factor) * factor
     smallest_px = settings.smallest_mm2 / mm_per_px**2
     labels, absorbed = absorb_small(labels, smallest_px, progress)
-    counts = np.bincount(labels.ravel(), minlength=len(colours) + 1)[1:]
+    counts = np.bincount(labels.ravel(), minlength=len(made) + 1)[1:]
+    moved = {change.colour for change in settings.palette_changes}
+    unused = [entry.key for entry, count in zip(made, counts, strict=True) if not count and entry.key in set(pins) - moved]
+    notes += [("pin_unused", {"colour": key}) for key in unused]
     if not counts.any():
         raise SettingsError("Every piece is smaller than the smallest piece wanted: make it wider, or lower the smallest "
                             "piece.", code="all_too_small")
     order = np.argsort(-counts, kind="stable")
     order = order[counts[order] > 0]
-    renumbered = np.zeros(len(colours) + 1, np.uint8)
+    renumbered = np.zeros(len(made) + 1, np.uint8)
     renumbered[order + 1] = np.arange(1, len(order) + 1)
     entries = []
     for number in order:
         share = float(counts[number] / counts.sum())
-        red, green, blue = (int(v) for v in colours[number])
-        entries.append(Colour((red, green, blue), share, share < SMALL_SHARE))
+        own = made[number]
+        entries.append(Colour(own.rgb, share, share < SMALL_SHARE, own.role, own.name, own.key in pins))
     notes += _near_alike(entries)
     return LabelMap(frozen(renumbered[labels]), Palette(tuple(entries), method, found), mm_per_px, absorbed, tuple(notes),
                     compressed)
 
 
-def _near_alike(entries: list[Colour]) -> list[tuple[str, dict[str, object]]]:
-    """Say which colours are hard to tell apart."""
-    lab = oklab(np.array([entry.rgb for entry in entries], np.uint8))
-    notes: list[tuple[str, dict[str, object]]] = []
-    for first in range(len(entries)):
-        for second in range(first):
-            if float(distance(lab[first], lab[second])) < 0.05:
-                notes.append(("near_alike", {"one": entries[second].key, "other": entries[first].key}))
-    return notes
+def _near_alike(entries: list[Colour]) -> Notes:
+    """Say which colours are hard to tell apart, with their difference."""
+    lab = cielab(np.array([entry.rgb for entry in entries], np.uint8))
+    apart = ciede2000(lab[:, None], lab[None])
+    pairs = [(second, first) for first in range(len(entries)) for second in range(first)]
+    return [
+        ("near_alike", {"one": entries[a].key, "other": entries[b].key, "difference": round(float(apart[a, b]), 1)})
+        for a, b in pairs if apart[a, b] < ALIKE and entries[a].rgb != entries[b].rgb
+    ]
+
+
+def _key(colour: NDArray[np.float64]) -> str:
+    red, green, blue = (int(value) for value in np.clip(np.rint(colour), 0, 255))
+    return hex_of((red, green, blue))
+
+
+def pin_colours(settings: ColoursSettings) -> NDArray[np.uint8]:
+    """(P, 3) uint8."""
+    return np.array([rgb_of(pin.colour) for pin in settings.pins], np.uint8).reshape(-1, 3)
