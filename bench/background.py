@@ -81,7 +81,8 @@ def main(details: bool) -> None:
         began = time.perf_counter()
         offered = find_background(picture, BackgroundSettings())
         seconds = time.perf_counter() - began
-        ground = find_background(picture, BackgroundSettings(enclosed="all"))
+        memory: dict[str, object] = {}
+        ground = find_background(picture, BackgroundSettings(enclosed="all"), memory=memory)
         found = ~ground.mask
         if composite.kind != "photo":
             holes[0] += composite.holes
@@ -92,7 +93,6 @@ def main(details: bool) -> None:
         fuzz = fuzz_left(composite, ground)
         by_itself, f = overlap(found, composite.mask), outline_f(found, composite.mask)
         touches: tuple[Touch, ...] = ()
-        memory: dict[str, object] = {}
         with_strokes, stroke_seconds = by_itself, 0.0
         while with_strokes < 0.98 and len(touches) < MOST_STROKES:
             touches += (stroke_for(composite, found),)

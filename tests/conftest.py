@@ -11,6 +11,7 @@ from PIL import Image
 
 from bisectum.main import make_bench
 from bisectum.services.bench import Bench
+from bisectum.services.stocks import StockRoom
 from bisectum.web.app import create_app
 from tests.support.drawings import INK, circle, painted, turned_square
 
@@ -36,12 +37,17 @@ def png(rgba: np.ndarray, **options: object) -> bytes:
 
 
 @pytest.fixture(scope="session")
-def bench(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Bench]:
-    bench = make_bench(tmp_path_factory.mktemp("data"))
-    yield bench
+def rooms(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Bench, StockRoom]]:
+    bench, stock_room = make_bench(tmp_path_factory.mktemp("data"))
+    yield bench, stock_room
     bench.close()
 
 
 @pytest.fixture(scope="session")
-def client(bench: Bench) -> TestClient:
-    return TestClient(create_app(bench, None), base_url="http://127.0.0.1:8765")
+def bench(rooms: tuple[Bench, StockRoom]) -> Bench:
+    return rooms[0]
+
+
+@pytest.fixture(scope="session")
+def client(rooms: tuple[Bench, StockRoom]) -> TestClient:
+    return TestClient(create_app(*rooms, None), base_url="http://127.0.0.1:8765")

@@ -107,3 +107,23 @@ def test_what_cannot_be_cleared_is_said_in_one_sentence(tmp_path: Path, pictures
     done = run("clear", pictures / "lighthouse.png", "-o", tmp_path / "out.png", *options)
     assert done.returncode == 2 and len(done.stderr.strip().splitlines()) == 1
     assert not (tmp_path / "out.png").exists()
+
+
+def test_the_palette_is_printed_with_what_is_at_hand(tmp_path: Path, pictures: Path) -> None:
+    drawer = tmp_path / "drawer.csv"
+    drawer.write_text("name,kind,colour,width_mm,height_mm,on_hand\r\nHarbour blue,card,#2f5d7c,305,305,no\r\n", newline="")
+    picture = pictures / "lighthouse.png"
+    done = run("colours", picture, "--json", "--stocks", drawer, "--colour", "#f2c14e=Lamp", "--enclosed", "all")
+    rows = {row["colour"]: row for row in json.loads(done.stdout)}
+    assert set(rows) == {"#2f5d7c", "#f4ead6", "#c8452f", "#26323d", "#f2c14e"}
+    assert rows["#f2c14e"]["name"] == "Lamp" and rows["#f2c14e"]["pinned"] and rows["#f2c14e"]["pieces"] == 2
+    assert rows["#2f5d7c"]["stock"] == "Harbour blue" and rows["#2f5d7c"]["difference"] == 0
+    assert sum(row["share"] for row in rows.values()) == pytest.approx(1, abs=1e-4)
+    table = run("colours", picture, "--stocks", drawer).stdout
+    assert "Harbour blue (same, 0.0, to be bought)" in table and "#c8452f" in table
+    report = tmp_path / "report.json"
+    run("trace", picture, "-o", tmp_path / "out.svg", "--stocks", drawer, "--report", report)
+    assert json.loads(report.read_text())["palette"][0]["stock"] == "Harbour blue"
+    drawer.write_text("name,kind,colour,width_mm,height_mm\r\nHarbour blue,card,blue,305,305\r\n", newline="")
+    wrong = run("colours", picture, "--stocks", drawer)
+    assert wrong.returncode == 2 and wrong.stderr.startswith("Line 2 of the stocks")

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import skimage.color
 from skimage.color import lab2xyz
 
 from bisectum.core.raster.colour import LINEAR_OF_SRGB, coded_of_oklab, hex_of, oklab, oklab_of_linear, plain_name, rgb_of
+from bisectum.core.raster.difference import ciede2000, cielab
 
 # IEC 61966-2-1, annex: linear sRGB to CIE XYZ, white point D65.
 XYZ_OF_LINEAR = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
@@ -70,3 +72,57 @@ def test_colours_come_back_from_oklab() -> None:
 def test_names_a_person_would_give(colour: str, name: str) -> None:
     """Common practice, no source."""
     assert plain_name(rgb_of(colour)) == name
+
+
+# L, a, b of both colours and their difference: table 1 of G. Sharma, W. Wu, E. Dalal, "The CIEDE2000 Color-Difference
+# Formula", 2005 (from memory; scikit-image's own implementation agrees).
+PAIRS = """
+50.0000 2.6772 -79.7751 50.0000 0.0000 -82.7485 2.0425
+50.0000 3.1571 -77.2803 50.0000 0.0000 -82.7485 2.8615
+50.0000 2.8361 -74.0200 50.0000 0.0000 -82.7485 3.4412
+50.0000 -1.3802 -84.2814 50.0000 0.0000 -82.7485 1.0000
+50.0000 -1.1848 -84.8006 50.0000 0.0000 -82.7485 1.0000
+50.0000 -0.9009 -85.5211 50.0000 0.0000 -82.7485 1.0000
+50.0000 0.0000 0.0000 50.0000 -1.0000 2.0000 2.3669
+50.0000 -1.0000 2.0000 50.0000 0.0000 0.0000 2.3669
+50.0000 2.4900 -0.0010 50.0000 -2.4900 0.0009 7.1792
+50.0000 2.4900 -0.0010 50.0000 -2.4900 0.0010 7.1792
+50.0000 2.4900 -0.0010 50.0000 -2.4900 0.0011 7.2195
+50.0000 2.4900 -0.0010 50.0000 -2.4900 0.0012 7.2195
+50.0000 -0.0010 2.4900 50.0000 0.0009 -2.4900 4.8045
+50.0000 -0.0010 2.4900 50.0000 0.0011 -2.4900 4.7461
+50.0000 2.5000 0.0000 50.0000 0.0000 -2.5000 4.3065
+50.0000 2.5000 0.0000 73.0000 25.0000 -18.0000 27.1492
+50.0000 2.5000 0.0000 61.0000 -5.0000 29.0000 22.8977
+50.0000 2.5000 0.0000 56.0000 -27.0000 -3.0000 31.9030
+50.0000 2.5000 0.0000 58.0000 24.0000 15.0000 19.4535
+50.0000 2.5000 0.0000 50.0000 3.1736 0.5854 1.0000
+50.0000 2.5000 0.0000 50.0000 3.2972 0.0000 1.0000
+50.0000 2.5000 0.0000 50.0000 1.8634 0.5757 1.0000
+50.0000 2.5000 0.0000 50.0000 3.2592 0.3350 1.0000
+60.2574 -34.0099 36.2677 60.4626 -34.1751 39.4387 1.2644
+63.0109 -31.0961 -5.8663 62.8187 -29.7946 -4.0864 1.2630
+61.2901 3.7196 -5.3901 61.4292 2.2480 -4.9620 1.8731
+35.0831 -44.1164 3.7933 35.0232 -40.0716 1.5901 1.8645
+22.7233 20.0904 -46.6940 23.0331 14.9730 -42.5619 2.0373
+36.4612 47.8580 18.3852 36.2715 50.5065 21.2231 1.4146
+90.8027 -2.0831 1.4410 91.1528 -1.6435 0.0447 1.4441
+90.9257 -0.5406 -0.9208 88.6381 -0.8985 -0.7239 1.5381
+6.7747 -0.2908 -2.4247 5.8714 -0.0985 -2.2286 0.6377
+2.0776 0.0795 -1.1350 0.9033 -0.0636 -0.5514 0.9082
+"""
+
+
+def test_differences_are_the_published_ones() -> None:
+    table = np.array([[float(value) for value in row.split()] for row in PAIRS.strip().splitlines()])
+    assert np.abs(ciede2000(table[:, :3], table[:, 3:6]) - table[:, 6]).max() < 5.1e-5
+
+
+def test_differences_and_cielab_are_scikit_images() -> None:
+    rng = np.random.default_rng(2)
+    one, other = rng.integers(0, 256, (2, 4000, 3)).astype(np.uint8)
+    mine, theirs = cielab(one), skimage.color.rgb2lab(one[None] / 255.0)[0]
+    assert np.abs(mine - theirs).max() < 0.02  # their matrix has other last digits
+    expected = skimage.color.deltaE_ciede2000(mine, cielab(other))
+    np.testing.assert_allclose(ciede2000(mine, cielab(other)), expected, atol=1e-6)
+    np.testing.assert_allclose(ciede2000(cielab(other), mine), expected, atol=1e-6)  # it does not matter which comes first

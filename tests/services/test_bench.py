@@ -116,7 +116,7 @@ def test_images_and_edge_of_a_result(bench: Bench, badge: bytes) -> None:
 def test_the_demo_is_laid_out_once_and_only_on_an_empty_shelf(tmp_path: Path, pictures: Path) -> None:
     from bisectum.main import make_bench
 
-    fresh = make_bench(tmp_path / "data")
+    fresh, _ = make_bench(tmp_path / "data")
     try:
         with pytest.raises(InputError):
             lay_out(fresh, tmp_path)

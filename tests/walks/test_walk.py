@@ -336,3 +336,55 @@ def test_a_kettle_is_cleared_with_strokes_and_stays_so_when_turned(page: Page, p
     wait_ready(page)
     assert background_share(page) < brushed - 0.002
     expect(page.get_by_text("2. brushed away")).to_have_count(0)
+
+
+def test_a_wrong_count_is_put_right_and_layers_are_matched_to_the_drawer(
+    page: Page, pictures: Path, tmp_path: Path
+) -> None:
+    bring(page, pictures / "lighthouse.png")
+    wait_ready(page)
+    step(page, "Colours")
+    chip = page.locator(".chip")
+    expect(chip).to_have_count(6)
+    set_number(page, "How many", "4")
+    expect(chip).to_have_count(4)
+    expect(page.get_by_text(re.compile("went into")).first).to_be_visible()
+    page.get_by_role("button", name="Dropper").click()
+    page.mouse.click(*on_stage(page, 0.4758, 0.379))  # in a lit pane
+    expect(page.get_by_label("Colour value")).to_have_value("#f2c14e")
+    page.get_by_label("Name of the colour").fill("Lamp")
+    page.get_by_role("button", name="Pin it").click()
+    expect(page.get_by_text("2 pieces · pinned")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Count them by itself").click()
+    expect(chip).to_have_count(6)
+    # Two blues are one: dragged with the pointer.
+    page.get_by_role("heading", name="Colours", level=2).scroll_into_view_if_needed()
+    dark = chip.filter(has=page.get_by_text("Dark blue", exact=True))
+    dark.drag_to(chip.filter(has=page.get_by_text("Blue", exact=True)).first)
+    expect(chip).to_have_count(5)
+    expect(page.get_by_text("merged")).to_be_visible()
+    wait_ready(page)
+    step(page, "Layers")
+    expect(page.get_by_text("Your drawer is empty")).to_be_visible()
+    drawer = tmp_path / "drawer.csv"
+    drawer.write_text(
+        "name,kind,colour,width_mm,height_mm,on_hand,finish\r\nHarbour blue,adhesive vinyl,#2e5c7a,305,305,yes,matt\r\n"
+        "Buoy red,adhesive vinyl,#c9452e,305,305,no,\r\n", newline="",
+    )
+    page.get_by_role("button", name="Open the drawer").click()
+    page.locator("input[type=file][accept*=csv]").set_input_files(drawer)
+    expect(page.get_by_label("Name of material 2")).to_have_value("Buoy red")
+    page.get_by_label("Name of material 1").fill("Quay blue")
+    page.get_by_label("Name of material 1").press("Tab")
+    page.get_by_role("button", name="Close", exact=True).click()
+    expect(page.get_by_text("for Blue · same (0.5)")).to_be_visible()
+    expect(page.get_by_text("To be bought:")).to_be_visible()
+    page.get_by_role("button", name="Use Quay blue for Blue").click()
+    expect(page.get_by_label("Name of Quay blue")).to_have_value("Quay blue")
+    wait_ready(page)
+    step(page, "Export")
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Download SVG").click()
+    drawing = read_svg(Path(download.value.path()).read_text())
+    assert len(drawing.layers) == 5 and "#2e5c7a" in {layer.fill for layer in drawing.layers}

@@ -82,6 +82,35 @@ def test_a_spot_and_a_turned_picture_are_shown(client: TestClient, badge: bytes)
     assert (b * height + c, e * height + f) == pytest.approx((turned["picture_x_mm"], turned["picture_y_mm"]))
 
 
+def test_the_drawer_is_kept_whole_or_not_at_all(client: TestClient) -> None:
+    empty = client.get("/api/stocks").json()
+    blue = {"name": "Harbour blue", "kind": "card", "colour": "#1e3c78", "width_mm": 305, "height_mm": 305, "on_hand": False,
+            "finish": ""}
+    kept = client.put("/api/stocks", json={"version": empty["version"], "stocks": [blue]}).json()
+    assert kept["stocks"] == [blue] and kept["version"] != empty["version"]
+    late = client.put("/api/stocks", json={"version": empty["version"], "stocks": []})
+    assert late.status_code == 409 and late.json()["code"] == "drawer_moved_on"
+    wrong = client.put("/api/stocks", json={"version": kept["version"], "stocks": [blue | {"width_mm": 0}]})
+    assert wrong.status_code == 422 and client.get("/api/stocks").json() == kept
+    csv = client.get("/api/stocks/csv").text + '"Buoy ""red""",other,#c83c28,100,200,yes,matt\r\n'
+    more = client.post("/api/stocks/csv", files={"file": ("stocks.csv", csv.encode())}, data={"version": kept["version"]}).json()
+    assert [stock["name"] for stock in more["stocks"]] == ["Harbour blue", 'Buoy "red"']
+    bad = client.post("/api/stocks/csv", files={"file": ("stocks.csv", b"name\r\nA\r\n")}, data={"version": more["version"]})
+    assert bad.status_code == 422 and bad.json()["details"] == {"line": 1}
+    found = client.post("/api/stocks/match", json={"colours": ["#1e3c78", "#1f3d79", "#c83c28"]}).json()
+    assert [one["stock"] for one in found["matches"]] == [0, 0, 1] and found["matches"][0]["difference"] < 1e-6
+    assert found["doubles"] == [[0, 1]] and found["missing"] == ["Harbour blue"]
+    only = client.post("/api/stocks/match", json={"colours": ["#1e3c78"], "kind": "adhesive vinyl"}).json()
+    assert only["matches"] == [None]
+    client.put("/api/stocks", json={"version": more["version"], "stocks": []})
+
+
+def test_the_dropper_answers_with_a_flat_colour(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    assert client.get(f"/api/jobs/{job['id']}/dropper", params={"x": 0.5, "y": 0.35}).json() == {"colour": "#c83c28"}
+    assert client.get(f"/api/jobs/{job['id']}/dropper", params={"x": 3, "y": 0.35}).json() == {"colour": None}
+
+
 def test_the_same_picture_twice_is_kept_once(client: TestClient, bench: Bench, badge: bytes) -> None:
     one, other = bring(client, badge), bring(client, badge)
     assert one["id"] != other["id"]

@@ -42,6 +42,22 @@ class RevisionRow(Base):
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 
+class StockRow(Base):
+    """A material in the drawer. place: its line in the table."""
+
+    __tablename__ = "stock"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    place: Mapped[int]
+    name: Mapped[str] = mapped_column(String(80))
+    kind: Mapped[str] = mapped_column(String(30))
+    colour: Mapped[str] = mapped_column(String(7))
+    width_mm: Mapped[float]
+    height_mm: Mapped[float]
+    on_hand: Mapped[bool]
+    finish: Mapped[str] = mapped_column(String(80))
+
+
 class BlobRow(Base):
     """A file kept beside the database under its SHA-256."""
 

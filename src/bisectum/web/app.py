@@ -11,15 +11,16 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from bisectum.services.bench import Bench
+from bisectum.services.stocks import StockRoom
 from bisectum.web.errors import answer, install_errors
 from bisectum.web.guard import OwnPagesOnly
-from bisectum.web.routers import course, export, health, jobs
+from bisectum.web.routers import course, export, health, jobs, stocks
 
 POLICY = ("default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; connect-src 'self'; "
           "frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 
 
-def create_app(bench: Bench | None, front_end: Path | None) -> FastAPI:
+def create_app(bench: Bench | None, stock_room: StockRoom | None, front_end: Path | None) -> FastAPI:
     """front_end: the folder of the built front end. Without a bench only the description of the API is of use."""
 
     @asynccontextmanager
@@ -30,10 +31,10 @@ def create_app(bench: Bench | None, front_end: Path | None) -> FastAPI:
 
     app = FastAPI(title="Bisectum", version="0.1.0", lifespan=lifespan, openapi_url="/api/openapi.json", docs_url=None,
                   redoc_url=None)
-    app.state.bench = bench
+    app.state.bench, app.state.stock_room = bench, stock_room
     app.add_middleware(OwnPagesOnly)
     install_errors(app)
-    for router in (health.router, jobs.router, course.router, export.router):
+    for router in (health.router, jobs.router, course.router, export.router, stocks.router):
         app.include_router(router)
     if front_end is not None:
         _serve_front_end(app, front_end)

@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import Depends, Path, Request
 
 from bisectum.services.bench import Bench
+from bisectum.services.stocks import StockRoom
 
 
 def _bench(request: Request) -> Bench:
@@ -14,5 +15,11 @@ def _bench(request: Request) -> Bench:
     return bench
 
 
+def _stock_room(request: Request) -> StockRoom:
+    room: StockRoom = request.app.state.stock_room
+    return room
+
+
+StockRoomDep = Annotated[StockRoom, Depends(_stock_room)]
 BenchDep = Annotated[Bench, Depends(_bench)]
 JobId = Annotated[int, Path(ge=1, le=2**63 - 1)]

@@ -362,6 +362,68 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Drawer */
+        get: operations["drawer_api_stocks_get"];
+        /**
+         * Replace
+         * @description Put these in place of all. Answers 409 where the drawer has been changed meanwhile.
+         */
+        put: operations["replace_api_stocks_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stocks/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** As Csv */
+        get: operations["as_csv_api_stocks_csv_get"];
+        put?: never;
+        /**
+         * Bring In
+         * @description Stocks from a CSV file, after those that are there or in their place.
+         */
+        post: operations["bring_in_api_stocks_csv_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stocks/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Match
+         * @description The nearest stock for each colour, by CIEDE2000.
+         */
+        post: operations["match_api_stocks_match_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -475,6 +537,18 @@ export interface components {
             /** Picture */
             picture: string;
         };
+        /** Body_bring_in_api_stocks_csv_post */
+        Body_bring_in_api_stocks_csv_post: {
+            /** File */
+            file: string;
+            /** Version */
+            version: string;
+            /**
+             * Add
+             * @default true
+             */
+            add: boolean;
+        };
         /**
          * ChangeOut
          * @description A step of the history. what: a code the interface words with `values`.
@@ -585,6 +659,23 @@ export interface components {
             width: number;
             /** Height of the part */
             height: number;
+        };
+        /** DrawerChange */
+        DrawerChange: {
+            /** Version */
+            version: string;
+            /** Stocks */
+            stocks: components["schemas"]["StockBody"][];
+        };
+        /**
+         * DrawerOut
+         * @description version: to be sent back with a change, so that two windows do not overwrite each other.
+         */
+        DrawerOut: {
+            /** Version */
+            version: string;
+            /** Stocks */
+            stocks: components["schemas"]["StockBody"][];
         };
         /** Dropped */
         Dropped: {
@@ -816,6 +907,41 @@ export interface components {
              * @default []
              */
             corrections: components["schemas"]["Correction"][];
+        };
+        /**
+         * MatchOut
+         * @description stock: number in the drawer; difference: CIEDE2000.
+         */
+        MatchOut: {
+            /** Stock */
+            stock: number;
+            /** Difference */
+            difference: number;
+            /**
+             * Nearness
+             * @enum {string}
+             */
+            nearness: "same" | "close" | "different";
+        };
+        /** MatchQuestion */
+        MatchQuestion: {
+            /** Colours */
+            colours: string[];
+            /** Kind */
+            kind?: ("adhesive vinyl" | "heat-transfer vinyl" | "card" | "other") | null;
+        };
+        /**
+         * MatchesOut
+         * @description matches: one for each colour, none where no stock is of the kind. doubles: colours that would be cut from one stock.
+         *     missing: names of stocks that are not on hand.
+         */
+        MatchesOut: {
+            /** Matches */
+            matches: (components["schemas"]["MatchOut"] | null)[];
+            /** Doubles */
+            doubles: number[][];
+            /** Missing */
+            missing: string[];
         };
         /** NoteOut */
         NoteOut: {
@@ -1075,6 +1201,26 @@ export interface components {
             settings: {
                 [key: string]: unknown;
             };
+        };
+        /** StockBody */
+        StockBody: {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "adhesive vinyl" | "heat-transfer vinyl" | "card" | "other";
+            /** Colour */
+            colour: string;
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /** On Hand */
+            on_hand: boolean;
+            /** Finish */
+            finish: string;
         };
         /**
          * Touch
@@ -1808,6 +1954,143 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drawer_api_stocks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawerOut"];
+                };
+            };
+        };
+    };
+    replace_api_stocks_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawerChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawerOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    as_csv_api_stocks_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bring_in_api_stocks_csv_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_in_api_stocks_csv_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawerOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    match_api_stocks_match_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatchQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchesOut"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -25,6 +25,7 @@ class StocksError(InputError):
 
 
 def write_stocks(stocks: Iterable[Stock]) -> str:
+    """The text of a CSV file, header first."""
     text = io.StringIO(newline="")
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow(COLUMNS)

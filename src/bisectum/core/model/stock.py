@@ -14,6 +14,7 @@ from bisectum.core.raster.difference import Nearness, ciede2000, cielab, nearnes
 
 StockKind = Literal["adhesive vinyl", "heat-transfer vinyl", "card", "other"]
 KINDS: tuple[StockKind, ...] = get_args(StockKind)
+NO_DIFFERENCE = 0.5  # CIEDE2000
 LONGEST_NAME = 80
 LARGEST_MM = 100_000.0
 
@@ -60,6 +61,7 @@ def match(rgb: tuple[int, int, int], stocks: Sequence[Stock], kind: StockKind | 
         return None
     colours = cielab(np.array([stocks[number].rgb for number in numbers], np.uint8))
     apart = ciede2000(cielab(np.array(rgb, np.uint8)), colours)
-    # Half a step of difference is less than having to buy it.
-    best = min(range(len(numbers)), key=lambda i: (round(float(apart[i]) * 2) / 2, not stocks[numbers[i]].on_hand, i))
+    # So little a difference is less than having to buy it.
+    alike = np.flatnonzero(apart <= apart.min() + NO_DIFFERENCE).tolist()
+    best = min(alike, key=lambda i: (not stocks[numbers[i]].on_hand, float(apart[i])))
     return Match(numbers[best], float(apart[best]), nearness(float(apart[best])))

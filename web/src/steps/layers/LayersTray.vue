@@ -10,6 +10,7 @@ import AppSlider from "@/ui/AppSlider.vue";
 
 import BasePicker from "./BasePicker.vue";
 import LayerRow from "./LayerRow.vue";
+import StockMatches from "./StockMatches.vue";
 
 const { t } = useI18n();
 const job = useJob();
@@ -21,6 +22,11 @@ function choices(layer: Layer, change: Partial<LayerChoice>): Record<string, Lay
   const kept = settings.value?.choices ?? {};
   const before = kept[layer.key] ?? { name: null, colour: null };
   return { ...kept, [layer.key]: { ...before, ...change } };
+}
+
+function merge(from: Layer, into: Layer): void {
+  const one = { kind: "merge", colour: from.key, into: into.key, x: null, y: null };
+  void job.change("colours", { palette_changes: [...(job.course?.colours.palette_changes ?? []), one] });
 }
 
 function shift(from: number, by: number): void {
@@ -46,6 +52,11 @@ function shift(from: number, by: number): void {
       @shift="shift(i, $event)"
     />
   </ol>
+  <StockMatches
+    :layers="layers"
+    @use="(layer, stock) => settle({ choices: choices(layer, { colour: stock.colour, name: stock.name }) })"
+    @merge="merge"
+  />
   <template v-if="settings">
     <AppChoice :model-value="settings.build" :label="t('layers.build')" :options="builds" @update:model-value="settle({ build: $event })" />
     <p class="soft">{{ t(`layers.${settings.build}Hint`) }}</p>

@@ -1,0 +1,69 @@
+"""The use cases of the drawer: look into it, change it, bring it in and out, find what fits the layers of a job."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from bisectum.core.formats.stocks_csv import parse_stocks, write_stocks
+from bisectum.core.model.stock import Match, Stock, StockKind, match
+from bisectum.store.stocks import Drawer, Stocks
+
+# The demo's own; everything in it is invented.
+DEMO: tuple[Stock, ...] = (
+    Stock("Harbour blue", "adhesive vinyl", (46, 92, 122), 305, 305, True, "matt"),
+    Stock("Night quay", "adhesive vinyl", (38, 50, 60), 305, 1200, True, "matt"),
+    Stock("Sailcloth cream", "adhesive vinyl", (243, 233, 212), 305, 305, True, "matt"),
+    Stock("Buoy red", "adhesive vinyl", (196, 66, 46), 305, 305, False, "glossy"),
+    Stock("Lamp yellow", "adhesive vinyl", (240, 196, 84), 305, 305, True, "glossy"),
+    Stock("Foam white", "heat-transfer vinyl", (250, 250, 248), 305, 500, True, "matt"),
+    Stock("Deep tide", "heat-transfer vinyl", (28, 42, 68), 305, 500, True, "matt"),
+    Stock("Rope kraft", "card", (194, 154, 107), 297, 420, True, ""),
+    Stock("Chalk", "card", (245, 243, 236), 210, 297, False, ""),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Matches:
+    """matches: the nearest stock for each colour asked for; doubles: numbers of colours that would be cut from one stock;
+    missing: names of stocks that are not on hand."""
+
+    matches: tuple[Match | None, ...]
+    doubles: tuple[tuple[int, ...], ...]
+    missing: tuple[str, ...]
+
+
+class StockRoom:
+    def __init__(self, stocks: Stocks) -> None:
+        self._stocks = stocks
+
+    def drawer(self) -> Drawer:
+        return self._stocks.drawer()
+
+    def replace(self, expected: str, stocks: Sequence[Stock]) -> Drawer:
+        return self._stocks.replace(expected, stocks)
+
+    def bring_in(self, expected: str, data: bytes, add: bool) -> Drawer:
+        """Stocks from CSV, after those that are there or in their place. Raises: StocksError, ConflictError."""
+        new = parse_stocks(data)
+        kept = self._stocks.drawer().stocks if add else ()
+        return self._stocks.replace(expected, (*kept, *(stock for stock in new if stock not in kept)))
+
+    def as_csv(self) -> str:
+        return write_stocks(self._stocks.drawer().stocks)
+
+    def match(self, colours: Sequence[tuple[int, int, int]], kind: StockKind | None) -> Matches:
+        stocks = self._stocks.drawer().stocks
+        found = tuple(match(rgb, stocks, kind) for rgb in colours)
+        by_stock: dict[int, list[int]] = {}
+        for number, one in enumerate(found):
+            if one is not None:
+                by_stock.setdefault(one.number, []).append(number)
+        missing = tuple(stocks[number].name for number in by_stock if not stocks[number].on_hand)
+        return Matches(found, tuple(tuple(own) for own in by_stock.values() if len(own) > 1), missing)
+
+    def lay_out_demo(self) -> None:
+        """Fill an empty drawer with the demo's."""
+        drawer = self._stocks.drawer()
+        if not drawer.stocks:
+            self._stocks.replace(drawer.version, DEMO)

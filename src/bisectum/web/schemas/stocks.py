@@ -1,0 +1,78 @@
+"""What the API says about stocks."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, Field
+
+from bisectum.core.model.stock import LARGEST_MM, LONGEST_NAME, Stock, StockKind
+from bisectum.core.raster.colour import rgb_of
+from bisectum.core.raster.difference import Nearness
+from bisectum.services.stocks import Matches
+from bisectum.store.stocks import Drawer
+
+HEX = r"^#[0-9a-fA-F]{6}$"
+
+
+class StockBody(BaseModel):
+    name: str = Field(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")
+    kind: StockKind
+    colour: str = Field(pattern=HEX)
+    width_mm: float = Field(gt=0, le=LARGEST_MM, allow_inf_nan=False)
+    height_mm: float = Field(gt=0, le=LARGEST_MM, allow_inf_nan=False)
+    on_hand: bool
+    finish: str = Field(max_length=LONGEST_NAME)
+
+    @classmethod
+    def of(cls, stock: Stock) -> StockBody:
+        return cls(name=stock.name, kind=stock.kind, colour=stock.colour, width_mm=stock.width_mm, height_mm=stock.height_mm,
+                   on_hand=stock.on_hand, finish=stock.finish)
+
+    def stock(self) -> Stock:
+        return Stock(self.name.strip(), self.kind, rgb_of(self.colour), self.width_mm, self.height_mm, self.on_hand,
+                     self.finish.strip())
+
+
+class DrawerOut(BaseModel):
+    """version: to be sent back with a change, so that two windows do not overwrite each other."""
+
+    version: str
+    stocks: list[StockBody]
+
+    @classmethod
+    def of(cls, drawer: Drawer) -> DrawerOut:
+        return cls(version=drawer.version, stocks=[StockBody.of(stock) for stock in drawer.stocks])
+
+
+class DrawerChange(BaseModel):
+    version: str
+    stocks: list[StockBody] = Field(max_length=2000)
+
+
+class MatchQuestion(BaseModel):
+    colours: list[str] = Field(max_length=64)
+    kind: StockKind | None = None
+
+
+class MatchOut(BaseModel):
+    """stock: number in the drawer; difference: CIEDE2000."""
+
+    stock: int
+    difference: float
+    nearness: Nearness
+
+
+class MatchesOut(BaseModel):
+    """matches: one for each colour, none where no stock is of the kind. doubles: colours that would be cut from one stock.
+    missing: names of stocks that are not on hand."""
+
+    matches: list[MatchOut | None]
+    doubles: list[list[int]]
+    missing: list[str]
+
+    @classmethod
+    def of(cls, found: Matches) -> MatchesOut:
+        return cls(
+            matches=[MatchOut(stock=one.number, difference=one.difference, nearness=one.word) if one else None
+                     for one in found.matches],
+            doubles=[list(own) for own in found.doubles], missing=list(found.missing),
+        )

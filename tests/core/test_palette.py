@@ -1,0 +1,235 @@
+"""The palette: pins, counts, changes by hand, the dropper, stocks and their CSV."""
+
+from __future__ import annotations
+
+import io
+import string
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from bisectum.core.course import CourseResult
+from bisectum.core.errors import BrokenStructure
+from bisectum.core.formats.stocks_csv import StocksError, parse_stocks, write_stocks
+from bisectum.core.model.stock import KINDS, Stock, match
+from bisectum.core.raster.colour import hex_of
+from bisectum.core.steps.colours.dropper import flat_colour
+from bisectum.core.steps.colours.settings import ColoursSettings
+from tests.support.asserts import assert_watertight, trace
+from tests.support.drawings import circle, painted, turned_square
+
+BLUE, LIKE_BLUE, RED, YELLOW = (40, 80, 140), (52, 96, 160), (200, 60, 40), (240, 196, 70)
+#: a wall of two blues beside each other, a red disc in it, two small lamps on the disc
+SCENE = [
+    (turned_square(70, 100, 80, 0), BLUE), (turned_square(150, 100, 80, 0), LIKE_BLUE), (circle(110, 100, 34), RED),
+    (circle(100, 95, 5), YELLOW), (circle(122, 95, 5), YELLOW),
+]
+
+
+def drawn(**colours: object) -> CourseResult:
+    result = trace(painted(SCENE, 220, 200), picture={"measured": "picture"}, colours={"smallest_mm2": 0, **colours})
+    result.label_map.check()
+    assert_watertight(result.planar_map)
+    return result
+
+
+def keys(result: CourseResult) -> set[str]:
+    return {colour.key for colour in result.label_map.palette.colours}
+
+
+def notes(result: CourseResult, code: str) -> list[dict[str, object]]:
+    return [values for name, values in result.label_map.notes if name == code]
+
+
+ALL = {hex_of(colour) for colour in (BLUE, LIKE_BLUE, RED, YELLOW)}
+
+
+# Counts and pins
+
+
+def test_what_is_there_is_found_and_a_smaller_count_says_what_went() -> None:
+    assert keys(drawn()) == ALL
+    three = drawn(count=3)
+    assert keys(three) == ALL - {hex_of(LIKE_BLUE)} or keys(three) == ALL - {hex_of(BLUE)}
+    (joined,) = notes(three, "joined")
+    assert {joined["one"], joined["other"]} == {hex_of(BLUE), hex_of(LIKE_BLUE)}
+
+
+def test_pins_are_exact_and_never_go() -> None:
+    lamp = "#f2c33c"  # what the person says the lamps are, not quite what is there
+    pinned = drawn(pins=[{"colour": lamp, "name": "Lamp"}])
+    assert keys(pinned) == ALL - {hex_of(YELLOW)} | {lamp}
+    assert next(colour for colour in pinned.label_map.palette.colours if colour.key == lamp).name == "Lamp"
+    both = drawn(count=2, pins=[{"colour": lamp}, {"colour": hex_of(RED)}])
+    assert keys(both) == {lamp, hex_of(RED)}
+    assert {lamp, hex_of(RED)} < keys(drawn(count=3, pins=[{"colour": lamp}, {"colour": hex_of(RED)}]))
+
+
+def test_a_pin_that_is_nowhere_is_told() -> None:
+    result = drawn(pins=[{"colour": "#00ff90"}])
+    assert notes(result, "pin_unused") == [{"colour": "#00ff90"}] and keys(result) == ALL
+
+
+def test_a_photographs_pins_are_among_its_tones() -> None:
+    x, y = np.meshgrid(np.arange(160), np.arange(120))
+    rgba = np.dstack([60 + x, 40 + y, 120 + 40 * np.sin(x / 20), np.full(x.shape, 255)]).astype(np.uint8)
+    result = trace(rgba, background={"mode": "keep"}, colours={"kind": "photo", "count": 4, "pins": [{"colour": "#d09060"}]})
+    assert "#d09060" in keys(result) and len(keys(result)) == 4
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [{"count": 0}, {"count": 25}, {"pins": [{"colour": "#112233"}, {"colour": "#112233"}]}, {"pins": [{"colour": "red"}]},
+     {"palette_changes": [{"kind": "merge", "colour": "#112233", "into": "#112233"}]},
+     {"palette_changes": [{"kind": "give", "into": "#112233"}]}, {"palette_changes": [{"kind": "clear"}]}],
+    ids=str,
+)
+def test_settings_that_make_no_sense_are_refused(wrong: dict[str, object]) -> None:
+    with pytest.raises(ValidationError):
+        ColoursSettings.model_validate(wrong)
+
+
+# By hand
+
+
+def test_two_blues_are_merged_into_one_piece() -> None:
+    apart, merged = drawn(), drawn(palette_changes=[{"kind": "merge", "colour": hex_of(LIKE_BLUE), "into": hex_of(BLUE)}])
+    assert keys(merged) == ALL - {hex_of(LIKE_BLUE)}
+    shares = {colour.key: colour.share for colour in apart.label_map.palette.colours}
+    one = next(colour for colour in merged.label_map.palette.colours if colour.key == hex_of(BLUE))
+    assert one.share == pytest.approx(shares[hex_of(BLUE)] + shares[hex_of(LIKE_BLUE)], abs=1e-9)
+    assert len(merged.planar_map.face_labels) == len(apart.planar_map.face_labels) - 1
+
+
+def test_a_colour_left_out_is_seen_through_or_filled() -> None:
+    red = hex_of(RED)
+    clear, fill = (drawn(palette_changes=[{"kind": kind, "colour": red}]) for kind in ("clear", "fill"))
+    assert keys(clear) == keys(fill) == ALL - {red}
+    assert clear.label_map.labels[110, 110] == 0 and fill.label_map.labels[110, 110] != 0
+    assert (fill.label_map.labels > 0).sum() == (drawn().label_map.labels > 0).sum()
+    blue = 1 + [colour.key for colour in fill.label_map.palette.colours].index(hex_of(BLUE))
+    assert fill.label_map.labels[115, 90] == blue  # left of the middle, the left wall is nearer
+
+
+def test_an_area_goes_to_another_layer_or_to_one_of_its_own() -> None:
+    at = {"x": 100.5 / 220, "y": 95.5 / 220}
+    to_red = drawn(palette_changes=[{"kind": "give", "into": hex_of(RED), **at}])
+    assert [colour.key for colour in to_red.label_map.palette.colours].count(hex_of(YELLOW)) == 1
+    areas = np.bincount(to_red.planar_map.face_labels)
+    yellow = 1 + [colour.key for colour in to_red.label_map.palette.colours].index(hex_of(YELLOW))
+    assert areas[yellow] == 1  # the other lamp stays
+    own = drawn(palette_changes=[{"kind": "give", **at}])
+    assert keys(own) == ALL | {f"{hex_of(YELLOW)}-2"}
+    assert {layer.key for layer in own.artwork.layers} == keys(own)
+    assert len({layer.name for layer in own.artwork.layers}) == 5
+    # Another change may speak of the second role.
+    again = drawn(palette_changes=[
+        {"kind": "give", **at}, {"kind": "merge", "colour": f"{hex_of(YELLOW)}-2", "into": hex_of(RED)},
+    ])
+    assert keys(again) == ALL
+
+
+def test_a_colour_is_split_by_likeness() -> None:
+    both = drawn(count=3)
+    blue = next(iter(keys(both) - {hex_of(RED), hex_of(YELLOW)}))
+    parted = drawn(count=3, palette_changes=[{"kind": "split", "colour": blue}])
+    assert keys(parted) == ALL
+
+
+def test_changes_that_find_nothing_are_told_and_lose_nothing() -> None:
+    result = drawn(palette_changes=[{"kind": "clear", "colour": "#010203"}, {"kind": "give", "x": 0.01, "y": 0.01},
+                                    {"kind": "clear", "colour": hex_of(YELLOW)}])
+    assert notes(result, "palette_changes_left_out") == [{"count": 2, "numbers": [0, 1]}]
+    assert keys(result) == ALL - {hex_of(YELLOW)}
+
+
+def test_near_alike_colours_are_told_with_their_difference() -> None:
+    near = [(turned_square(60, 60, 50, 0), (60, 90, 150)), (turned_square(140, 60, 50, 0), (66, 97, 156))]
+    result = trace(painted(near, 200, 120), colours={"pins": [{"colour": hex_of(c)} for _, c in near], "smallest_mm2": 0})
+    (note,) = notes(result, "near_alike")
+    assert {note["one"], note["other"]} == {hex_of(c) for _, c in near} and 1 < float(str(note["difference"])) < 6
+
+
+# The dropper
+
+
+def test_the_dropper_never_takes_a_fringe() -> None:
+    """Wherever it is held within a pixel or two of an edge, it gives one of the two colours beside it."""
+    rgba = painted([(circle(40.3, 39.6, 22), RED)], 80, 80)
+    for angle in np.linspace(0, 2 * np.pi, 40):
+        for reach in (20.5, 21.5, 22.0, 22.5, 23.5):
+            found = flat_colour(rgba, 40.3 + reach * np.cos(angle), 39.6 + reach * np.sin(angle))
+            assert found in (RED, (255, 255, 255)), (angle, reach)
+    grainy = rgba.copy()
+    grain = np.random.default_rng(1).normal(0, 2, (80, 80, 3))
+    grainy[..., :3] = np.clip(np.rint(rgba[..., :3] + grain), 0, 255)
+    found = flat_colour(grainy, 40, 40)
+    assert found is not None and np.abs(np.array(found) - RED).max() <= 2
+    assert flat_colour(rgba, -1, 5) is None and flat_colour(rgba, 5, 80) is None
+
+
+# Stocks
+
+
+WORDS = st.text(string.ascii_letters + string.punctuation + " \n\täß“", min_size=1, max_size=30)
+STOCKS = st.builds(
+    Stock, name=WORDS.map(str.strip).filter(bool), kind=st.sampled_from(KINDS),
+    rgb=st.tuples(*[st.integers(0, 255)] * 3), width_mm=st.integers(1, 9000).map(float),
+    height_mm=st.integers(1, 9000).map(float),
+    on_hand=st.booleans(), finish=WORDS.map(str.strip),
+)
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.lists(STOCKS, max_size=8))
+def test_stocks_survive_their_csv(stocks: list[Stock]) -> None:
+    """RFC 4180 by Python's own csv reader: as many records as stocks, lines end in CR LF, quotes are doubled."""
+    import csv
+
+    text = write_stocks(stocks)
+    assert parse_stocks(text.encode()) == tuple(stocks)
+    records = list(csv.reader(io.StringIO(text, newline="")))
+    assert len(records) == len(stocks) + 1 and text.endswith("\r\n")
+    for stock in stocks:
+        stock.check()
+
+
+@pytest.mark.parametrize(
+    ("rows", "line", "word"),
+    [
+        ("name,kind,colour,width_mm\r\nA,card,#112233,10\r\n", 1, "height_mm is missing"),
+        ("name,kind,colour,width_mm,height_mm\r\nA,card,#112233,10,20\r\nB,cloth,#112233,10,20\r\n", 3, "cloth"),
+        ("name,kind,colour,width_mm,height_mm\r\n\r\nA,card,blue,10,20\r\n", 3, "blue"),
+        ("name,kind,colour,width_mm,height_mm\r\nA,card,#112233,ten,20\r\n", 2, "ten"),
+        ("name,kind,colour,width_mm,height_mm,on_hand\r\nA,card,#112233,10,20,perhaps\r\n", 2, "perhaps"),
+        ("name,kind,colour,width_mm,height_mm\r\nA,card,#112233\r\n", 2, "3 values"),
+        ('name,kind,colour,width_mm,height_mm\r\n"A"B,card,#112233,10,20\r\n', 2, "quotes"),
+        ("name,kind,colour,width_mm,height_mm\r\n ,card,#112233,10,20\r\n", 2, "name"),
+    ],
+)
+def test_a_wrong_line_is_named(rows: str, line: int, word: str) -> None:
+    with pytest.raises(StocksError) as wrong:
+        parse_stocks(rows.encode())
+    assert wrong.value.details["line"] == line and word in wrong.value.message and f"Line {line}" in wrong.value.message
+
+
+def test_a_file_that_is_no_text_is_refused() -> None:
+    with pytest.raises(StocksError, match="UTF-8"):
+        parse_stocks(b"\xff\xfe\x00")
+
+
+def test_the_nearest_stock_is_found_and_what_is_at_hand_comes_first() -> None:
+    drawer = [
+        Stock("Bought", "card", (40, 80, 141), 305, 305, on_hand=False), Stock("There", "card", (40, 81, 140), 305, 305),
+        Stock("Red", "adhesive vinyl", RED, 305, 305),
+    ]
+    found = match(BLUE, drawer)
+    assert found is not None and drawer[found.number].name == "There" and found.word == "same"
+    vinyl = match(BLUE, drawer, "adhesive vinyl")
+    assert vinyl is not None and drawer[vinyl.number].name == "Red" and vinyl.word == "different"
+    assert match(BLUE, drawer, "other") is None
+    with pytest.raises(BrokenStructure):
+        Stock("Nothing", "card", BLUE, 0, 305).check()
