@@ -2,7 +2,7 @@
 # make demo     starts Bisectum with the demo data; PORT=8765 and DATA=dir may be given
 # make test     lint, types, import rules, tests, front-end tests, walks in Chromium
 # make bench    speed and memory beside general-purpose libraries; make accuracy: distance from known geometry;
-#               make background: how well the ground is taken away
+#               make background, make colours: how well the ground is taken away and colours are found
 
 SHELL := /bin/bash
 PORT ?= 8765
@@ -13,7 +13,7 @@ COMPILE := import bisectum.core.course; from bisectum.core.raster.compiled impor
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench accuracy background screenshots api lint
+.PHONY: setup demo test bench accuracy background colours screenshots api lint
 .DELETE_ON_ERROR:
 
 setup: .venv/ready build/kernels web/dist/index.html
@@ -65,6 +65,9 @@ accuracy: setup
 
 background: setup
 	$(BIN)/python bench/background.py
+
+colours: setup
+	$(BIN)/python bench/colours.py
 
 screenshots: setup
 	$(BIN)/python docs/make_screenshots.py

@@ -55,6 +55,15 @@ def _seed_rows(image, ground, surfaces, alike, near, seeds, start, stop):  # typ
             seeds[y, x] = UNSEEDED
             if label == UNSEEDED:
                 continue
+            # In the middle of a flat area three neighbours are soon found; there the others need no look.
+            if y > 0 and 0 < x < width - 1:
+                even = True
+                for c in range(4):
+                    here = image[y, x, c]
+                    even = even and image[y, x - 1, c] == here and image[y, x + 1, c] == here and image[y - 1, x, c] == here
+                if even:
+                    seeds[y, x] = label
+                    continue
             like = 0
             for row in range(max(0, y - 1), min(height, y + 2)):
                 for column in range(max(0, x - 1), min(width, x + 2)):

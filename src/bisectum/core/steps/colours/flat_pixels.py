@@ -20,6 +20,7 @@ BINS = 32
 STILL = 0.98  # part of the flat pixels that are flat within CLEAN in a picture nothing has been lost of
 STEEP = 60  # levels between two pixels within two of a place that make it the surroundings of an edge
 LEAST_FLAT = 0.02  # of all pixels; with fewer flat ones a picture is all texture
+ENOUGH_PX = 3_000_000
 APART = 48.0  # levels a thin line differs from both of its sides
 
 
@@ -52,15 +53,15 @@ def _is_steep(rgba, y, x):  # type: ignore[no-untyped-def]
     return False
 
 
-@kernel("UniTuple(i8, 2)(u1[:,:,:], b1[:,:], f8[:,:]!, f8[:,:]!)")
-def _count(rgba, skip, clean, noisy):  # type: ignore[no-untyped-def]
-    """Add every flat pixel to its bin: count and colour sums. clean, noisy : (32³, 4) float64.
+@kernel("UniTuple(i8, 2)(u1[:,:,:], b1[:,:], i8, f8[:,:]!, f8[:,:]!)")
+def _count(rgba, skip, every, clean, noisy):  # type: ignore[no-untyped-def]
+    """Add flat pixels of every so many rows to their bins: count and colour sums. clean, noisy : (32³, 4) float64.
 
     Returns how many pixels were looked at, and how many of those that are not flat are about an edge.
     """
     height, width = skip.shape
     seen, steep = 0, 0
-    for y in range(height):
+    for y in range(every // 2, height, every):
         for x in range(width):
             if skip[y, x] or rgba[y, x, 3] < 250:
                 continue
@@ -90,11 +91,11 @@ def _count(rgba, skip, clean, noisy):  # type: ignore[no-untyped-def]
     return seen, steep
 
 
-@kernel("void(u1[:,:,:], b1[:,:], f8[:,:]!)")
-def _count_ridges(rgba, skip, table):  # type: ignore[no-untyped-def]
+@kernel("void(u1[:,:,:], b1[:,:], i8, f8[:,:]!)")
+def _count_ridges(rgba, skip, every, table):  # type: ignore[no-untyped-def]
     """Add the middle of every thin line to its bin. table : (32³, 4) float64, as for _count."""
     height, width = skip.shape
-    for y in range(2, height - 2):
+    for y in range(2, height - 2, every):
         for x in range(2, width - 2):
             if skip[y, x] or rgba[y, x, 3] < 250:
                 continue
@@ -126,9 +127,15 @@ def _count_ridges(rgba, skip, table):  # type: ignore[no-untyped-def]
 def ridge_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Colours along the middles of thin lines. rgba, skip: as for flat_colours. Returns (B, 3) colours, (B,) counts."""
     table = np.zeros((BINS**3, 4))
-    _count_ridges(rgba, skip, table)
+    every = rows_between(rgba)
+    _count_ridges(rgba, skip, every, table)
     filled = table[:, 0] > 0
-    return table[filled, 1:] / table[filled, :1], table[filled, 0]
+    return table[filled, 1:] / table[filled, :1], every * table[filled, 0]
+
+
+def rows_between(rgba: NDArray[np.uint8]) -> int:
+    """Of a large picture every so many rows tell its colours as well as all of them."""
+    return max(1, round(rgba.shape[0] * rgba.shape[1] / ENOUGH_PX))
 
 
 def grain_of(rgba: NDArray[np.uint8]) -> float:
@@ -155,11 +162,12 @@ def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColour
     if grain > GRAINY:
         rgba = averaged(rgba)
     clean, noisy = np.zeros((BINS**3, 4)), np.zeros((BINS**3, 4))
-    seen, steep = _count(rgba, skip, clean, noisy)
+    every = rows_between(rgba)
+    seen, steep = _count(rgba, skip, every, clean, noisy)
     flat, still = float(noisy[:, 0].sum()), float(clean[:, 0].sum())
     table, alike = (clean, CLEAN) if still >= 0.75 * flat else (noisy, NOISY)
     filled = table[:, 0] > 0
     counts = table[filled, 0]
     share = flat / max(1, seen - steep) if flat >= LEAST_FLAT * seen else 0.0
-    return FlatColours(table[filled, 1:] / counts[:, None], counts, max(alike, round(4.2 * grain)), share,
+    return FlatColours(table[filled, 1:] / counts[:, None], every * counts, max(alike, round(4.2 * grain)), share,
                        still < STILL * flat and grain <= GRAINY)

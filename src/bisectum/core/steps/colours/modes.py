@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from bisectum.core.raster.colour import distance, oklab
 
 BANDWIDTH = 0.035  # OKLab
+CLEAN_BANDWIDTH = 0.012  # where every pixel of a colour has just that colour
 AT_MODE = 0.015  # OKLab
 FEWEST_THIN_PX = 24.0
 PINNED = 0.06  # OKLab within which a mode is the pinned colour
@@ -23,9 +24,9 @@ SMALLEST_SHARE = 0.0002  # of all flat pixels
 
 
 def find_modes(
-    colours: NDArray[np.float64], counts: NDArray[np.float64], fewest_px: float = FEWEST_PX
+    colours: NDArray[np.float64], counts: NDArray[np.float64], fewest_px: float = FEWEST_PX, bandwidth: float = BANDWIDTH
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """colours : (B, 3) coded 0..255, counts : (B,). fewest_px: that make a mode.
+    """colours : (B, 3) coded 0..255, counts : (B,). fewest_px: that make a mode; bandwidth: OKLab, nearer colours are one.
 
     Returns modes : (M, 3) coded and weights : (M,), heaviest first.
     """
@@ -36,14 +37,14 @@ def find_modes(
     for start in order:
         if owner[start] >= 0:
             continue
-        centre = _shift(lab, counts, lab[start])
+        centre = _shift(lab, counts, lab[start], bandwidth)
         known = np.array([float(distance(centre, other)) for other in centres])
-        if len(known) and known.min() < BANDWIDTH:
+        if len(known) and known.min() < bandwidth:
             owner[start] = int(known.argmin())
             continue
         number = len(centres)
         centres.append(centre)
-        owner[(distance(lab, centre) < BANDWIDTH) & (owner < 0)] = number
+        owner[(distance(lab, centre) < bandwidth) & (owner < 0)] = number
         if owner[start] < 0:
             owner[start] = number
     weights = np.bincount(owner, weights=counts, minlength=len(centres))
@@ -95,9 +96,11 @@ def concentration(colours: NDArray[np.float64], counts: NDArray[np.float64], mod
     return float(counts[nearest < AT_MODE].sum() / counts.sum())
 
 
-def _shift(lab: NDArray[np.float64], counts: NDArray[np.float64], centre: NDArray[np.float64]) -> NDArray[np.float64]:
+def _shift(
+    lab: NDArray[np.float64], counts: NDArray[np.float64], centre: NDArray[np.float64], bandwidth: float
+) -> NDArray[np.float64]:
     for _ in range(30):
-        near = distance(lab, centre) < BANDWIDTH
+        near = distance(lab, centre) < bandwidth
         moved = np.average(lab[near], axis=0, weights=counts[near])
         if distance(moved, centre) < 1e-4:
             return moved

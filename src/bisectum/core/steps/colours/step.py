@@ -24,6 +24,8 @@ from bisectum.core.steps.colours.assign import assign_by_mixes
 from bisectum.core.steps.colours.by_hand import Entry, changed_by_hand
 from bisectum.core.steps.colours.flat_pixels import CLEAN, FlatColours, flat_colours, ridge_colours
 from bisectum.core.steps.colours.modes import (
+    BANDWIDTH,
+    CLEAN_BANDWIDTH,
     FEWEST_CLEAN_PX,
     FEWEST_PX,
     concentration,
@@ -44,6 +46,7 @@ PHOTO_PX = 1_200_000  # about 0.1 mm a pixel at 120 mm; more buys nothing for to
 SMALL_SHARE = 0.005
 ALIKE = 6.0  # CIEDE2000
 MOST_JOINED = 4  # pairs that are told
+SCRAP_PX, COMPRESSED_SCRAP_PX = 40, 400
 TWIN, COMPRESSED_TWIN = 8, 20  # levels within which a colour may be the background's own
 INK = ("line-drawing", "handwriting")
 
@@ -63,7 +66,9 @@ def separate_colours(
                             "keep the background.", code="nothing_left")
     flat = flat_colours(picture.rgba, ground.mask)
     progress.report(0.1)
-    modes, weights = find_modes(flat.colours, flat.counts, FEWEST_CLEAN_PX if flat.alike == CLEAN else FEWEST_PX)
+    clean = flat.alike == CLEAN and not flat.compressed
+    modes, weights = find_modes(flat.colours, flat.counts, FEWEST_CLEAN_PX if flat.alike == CLEAN else FEWEST_PX,
+                                CLEAN_BANDWIDTH if clean else BANDWIDTH)
     method = _method(flat, modes, ground, settings)
     if method == "tones":
         return _separate_tones(picture, ground, settings, progress)
@@ -88,7 +93,7 @@ def separate_colours(
     colours = colours[np.sort(distinct)]
     labels = assign_by_mixes(premultiplied(picture.rgba), ground.mask, surfaces_of(ground, colours), flat.alike,
                              Part(progress, 0.15, 0.8))
-    labels = _part_twins(labels, ground, colours, COMPRESSED_TWIN if flat.compressed else TWIN)
+    labels = _part_twins(labels, ground, colours, flat.compressed)
     if settings.count is not None and method == "flat" and found < settings.count:
         notes.append(("fewer_colours", {"wanted": settings.count, "found": found}))
     return _finish(picture, labels, colours, settings, method, found, notes, 1.0, Part(progress, 0.8, 1.0),
@@ -104,17 +109,25 @@ def _with_thin_lines(
     return np.concatenate([modes, thin]), np.concatenate([weights, amounts])
 
 
-def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.uint8], twin_levels: int) -> NDArray[np.uint8]:
-    """Tell the background from a palette colour that looks the same: it is background where it hangs together with it."""
-    alike = np.abs(colours.astype(int) - np.array(ground.rgb)).max(axis=1) <= twin_levels
+def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.uint8], compressed: bool) -> NDArray[np.uint8]:
+    """Tell the background from a palette colour that looks the same: it is background where it hangs together with it, and
+    where it is no more than a scrap that nobody was offered as enclosed."""
+    alike = np.abs(colours.astype(int) - np.array(ground.rgb)).max(axis=1) <= (COMPRESSED_TWIN if compressed else TWIN)
     if not alike.any() or not ground.mask.any() or not ground.has_colour:
         return labels
     twin = int(np.flatnonzero(alike)[0]) + 1
-    either = np.isin(labels, (0, twin)).astype(np.uint8)
+    if not (labels == twin).any():
+        return labels
+    either = ((labels == 0) | (labels == twin)).astype(np.uint8)
     regions, count = label_regions(either, classify_vertices(either))
-    outside = np.zeros(count, bool)
+    outside = np.bincount(regions.ravel(), minlength=count) < (COMPRESSED_SCRAP_PX if compressed else SCRAP_PX)
+    offered = [spot for spot in ground.enclosed if not spot.taken]
+    outside[[regions[spot.y, spot.x] for spot in offered]] = False
     outside[regions[ground.mask]] = True
-    return np.where(either == 1, np.where(outside[regions], 0, twin), labels).astype(np.uint8)
+    result = labels.copy()
+    twins = either == 1
+    result[twins] = np.where(outside, 0, twin).astype(np.uint8)[regions[twins]]
+    return result
 
 
 def surfaces_of(ground: Ground, colours: NDArray[np.uint8]) -> NDArray[np.float64]:

@@ -1,0 +1,191 @@
+"""Whether the colours of a drawing are found, all of them and no others: on drawings generated with known palettes, and on
+an open set of multi-colour icons (Flat Color Icons, MIT, from npm), clean, small and as JPEG.
+
+Truth is the set of fills that cover at least 0.1 % of the picture. Run: make colours.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+import statistics
+import sys
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import resvg_py
+from numpy.typing import NDArray
+from PIL import Image, ImageDraw
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT))
+sys.path.insert(0, str(Path(__file__).parent))
+
+from drawing import harbour  # noqa: E402
+
+from bisectum.core.model.ground import Ground  # noqa: E402
+from bisectum.core.model.label_map import LabelMap  # noqa: E402
+from bisectum.core.model.picture import Picture  # noqa: E402
+from bisectum.core.raster.cracks import classify_vertices, label_regions  # noqa: E402
+from bisectum.core.raster.difference import ciede2000, cielab  # noqa: E402
+from bisectum.core.steps.background.settings import BackgroundSettings  # noqa: E402
+from bisectum.core.steps.background.step import find_background  # noqa: E402
+from bisectum.core.steps.colours.settings import ColoursSettings  # noqa: E402
+from bisectum.core.steps.colours.step import separate_colours  # noqa: E402
+
+ICONS = ROOT / "web/node_modules/@iconify-json/flat-color-icons/icons.json"
+LEAST_SHARE = 0.001
+SAME = 10.0  # CIEDE2000 within which a palette colour is the true one
+APART = 12.0  # CIEDE2000 between the colours of a generated drawing
+EVERY = 3  # icons that are measured, of those that fit
+
+
+@dataclass(frozen=True)
+class Sample:
+    """rgb : (H, W, 3) uint8, clean; truth: its colours, the ground not among them; labels : (H, W), -1 on fringes."""
+
+    name: str
+    rgb: NDArray[np.uint8]
+    truth: NDArray[np.uint8]
+    labels: NDArray[np.int64]
+
+
+def icons(size: int) -> Iterator[Sample]:
+    """Icons on white, with 2 to 10 opaque fills that are not nearly white themselves."""
+    chosen = 0
+    for name, icon in json.loads(ICONS.read_text())["icons"].items():
+        body = icon["body"]
+        if any(word in body for word in ("radient", "opacity", "stroke", "currentColor")) or "logo" in name:
+            continue
+        fills = sorted({_whole(fill) for fill in re.findall(r'fill="(#[0-9a-fA-F]{3,6})"', body)})
+        if not 2 <= len(fills) <= 10:
+            continue
+        chosen += 1
+        if chosen % EVERY:
+            continue
+        svg = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 48 48"><path fill="#fff" d="M0 0h48v48H0z"/>{body}</svg>'
+        image = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=svg, width=size, height=size))))
+        if re.search(r'<(path|circle|rect|polygon|ellipse)(?![^>]*fill=)', body) and not body.startswith("<g fill"):
+            fills.append("#000000")  # what has no fill of its own is black
+        yield sample(name, np.asarray(image.convert("RGB")), [tuple(bytes.fromhex(fill[1:])) for fill in fills])
+
+
+def _whole(fill: str) -> str:
+    return (fill if len(fill) == 7 else "#" + "".join(2 * digit for digit in fill[1:])).lower()
+
+
+def generated(count: int, size: int = 480) -> Iterator[Sample]:
+    """Discs and boxes over each other, 2 to 10 colours that are clearly apart, anti-aliased."""
+    for seed in range(count):
+        rng = np.random.default_rng(seed)
+        wanted = 2 + seed % 9
+        colours: list[tuple[int, ...]] = []
+        while len(colours) < wanted:
+            fresh = tuple(int(value) for value in rng.integers(0, 256, 3))
+            known = cielab(np.array([*colours, (255, 255, 255)], np.uint8))
+            if ciede2000(cielab(np.array(fresh, np.uint8)), known).min() > APART:
+                colours.append(fresh)
+        image = Image.new("RGB", (4 * size, 4 * size), "white")
+        draw = ImageDraw.Draw(image)
+        for number in range(5 * wanted):
+            x, y = rng.uniform(0.2, 0.8, 2) * 4 * size
+            reach = size * 4 * rng.uniform(0.02, 0.16)
+            box = [x - reach, y - reach, x + reach, y + reach]
+            (draw.ellipse if number % 2 else draw.rectangle)(box, fill=colours[number % wanted])
+        yield sample(f"generated {seed}", np.asarray(image.resize((size, size), Image.Resampling.BOX)), colours)
+
+
+def sample(name: str, rgb: NDArray[np.uint8], colours: list[tuple[int, ...]]) -> Sample:
+    labels = np.full(rgb.shape[:2], -1)
+    labels[(rgb == 255).all(axis=2)] = 0
+    truth = []
+    for colour in colours:
+        own = (rgb == np.array(colour, np.uint8)).all(axis=2)
+        if own.mean() >= LEAST_SHARE and np.abs(np.array(colour) - 255).max() > 12:
+            truth.append(colour)
+            labels[own] = len(truth)
+    return Sample(name, rgb, np.array(truth, np.uint8).reshape(-1, 3), labels)
+
+
+def jpeg(quality: int) -> Callable[[NDArray[np.uint8]], NDArray[np.uint8]]:
+    def spoil(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        buffer = io.BytesIO()
+        Image.fromarray(rgb).save(buffer, "JPEG", quality=quality)
+        return np.asarray(Image.open(buffer).convert("RGB"))
+
+    return spoil
+
+
+def separated(rgb: NDArray[np.uint8]) -> tuple[Ground, LabelMap]:
+    picture = Picture(np.dstack([rgb, np.full(rgb.shape[:2], 255, np.uint8)]), 0.2)
+    ground = find_background(picture, BackgroundSettings(enclosed="all"))
+    return ground, separate_colours(picture.without(ground.cleared), ground, ColoursSettings(smallest_mm2=0.2))
+
+
+@dataclass
+class Row:
+    exact: bool
+    found: int
+    wanted: int
+    errors: list[float]
+    wrong: float
+    extra: int
+
+
+def measure(one: Sample, spoil: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]) -> Row:
+    _, label_map = separated(spoil(one.rgb))
+    palette = np.array([colour.rgb for colour in label_map.palette.colours], np.uint8)
+    apart = ciede2000(cielab(one.truth)[:, None], cielab(palette)[None])
+    nearest = apart.argmin(axis=1)
+    near = apart.min(axis=1) <= SAME
+    meant = np.zeros(len(palette) + 1, np.int64) - 2
+    meant[0] = 0
+    for number in np.flatnonzero(near):
+        meant[nearest[number] + 1] = number + 1
+    sure = one.labels >= 0
+    wrong = float((meant[label_map.labels][sure] != one.labels[sure]).mean()) if near.all() else float("nan")
+    _, there = label_regions(label_map.labels, classify_vertices(label_map.labels))
+    solid = (one.labels + 1).astype(np.uint8)
+    _, most = label_regions(solid, classify_vertices(solid))
+    exact = bool(near.all()) and len(palette) == len(one.truth)
+    return Row(exact, int(near.sum()), len(one.truth), apart.min(axis=1)[near].tolist(), wrong, max(0, there - most))
+
+
+def main(details: bool) -> None:
+    print(f"{'':<26}{'exact count':>12}{'found':>8}{'ΔE mean':>9}{'greatest':>9}{'wrong px':>10}{'regions +':>10}")
+    sets = {"generated, 480 px": generated(60), "icons, 480 px": icons(480), "icons, 160 px": icons(160)}
+    for title, every in sets.items():
+        samples = [one for one in every if len(one.truth) >= 2]
+        for name, spoil in (("clean", lambda rgb: rgb), ("JPEG 90", jpeg(90)), ("JPEG 75", jpeg(75)), ("JPEG 50", jpeg(50))):
+            rows = [(one, measure(one, spoil)) for one in samples]
+            errors = np.concatenate([row.errors for _, row in rows])
+            found = sum(row.found for _, row in rows) / sum(row.wanted for _, row in rows)
+            print(
+                f"{title + ', ' + name:<26}{np.mean([row.exact for _, row in rows]):12.1%}"
+                f"{found:8.1%}{errors.mean():9.2f}{errors.max():9.2f}{np.nanmean([row.wrong for _, row in rows]):10.3%}{sum(row.extra for _, row in rows):10d}"
+            )
+            if details:
+                print("   ", ", ".join(f"{one.name} {row.found}/{row.wanted}" for one, row in rows if not row.exact))
+    print("\npalette and assignment, beside Pillow's quantize to the same count")
+    for size in ((1000, 1000), (4000, 3000)):
+        image = harbour(*size)
+        picture = Picture(np.asarray(image.convert("RGBA")), 0.05)
+        ground = find_background(picture, BackgroundSettings())
+        mine, theirs = [], []
+        for _ in range(3):
+            began = time.perf_counter()
+            count = len(separate_colours(picture, ground, ColoursSettings()).palette.colours)
+            mine.append(time.perf_counter() - began)
+            began = time.perf_counter()
+            image.quantize(count + 1)
+            theirs.append(time.perf_counter() - began)
+        ours, other = statistics.median(mine), statistics.median(theirs)
+        print(f"{size[0]} × {size[1]}: {ours:.2f} s, quantize {other:.2f} s, ratio {ours / other:.2f}")
+
+
+if __name__ == "__main__":
+    main("--details" in sys.argv)
