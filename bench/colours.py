@@ -166,7 +166,8 @@ def main(details: bool) -> None:
             found = sum(row.found for _, row in rows) / sum(row.wanted for _, row in rows)
             print(
                 f"{title + ', ' + name:<26}{np.mean([row.exact for _, row in rows]):12.1%}"
-                f"{found:8.1%}{errors.mean():9.2f}{errors.max():9.2f}{np.nanmean([row.wrong for _, row in rows]):10.3%}{sum(row.extra for _, row in rows):10d}"
+                f"{found:8.1%}{errors.mean():9.2f}{errors.max():9.2f}"
+                f"{np.nanmean([row.wrong for _, row in rows]):10.3%}{sum(row.extra for _, row in rows):10d}"
             )
             if details:
                 print("   ", ", ".join(f"{one.name} {row.found}/{row.wanted}" for one, row in rows if not row.exact))

@@ -19,7 +19,7 @@ from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.colours.dropper import flat_colour
 from bisectum.core.steps.colours.settings import ColoursSettings
 from tests.support.asserts import assert_watertight, trace
-from tests.support.drawings import circle, painted, turned_square
+from tests.support.drawings import circle, coverage, painted, turned_square
 
 BLUE, LIKE_BLUE, RED, YELLOW = (40, 80, 140), (52, 96, 160), (200, 60, 40), (240, 196, 70)
 #: a wall of two blues beside each other, a red disc in it, two small lamps on the disc
@@ -90,6 +90,28 @@ def test_a_photographs_pins_are_among_its_tones() -> None:
 def test_settings_that_make_no_sense_are_refused(wrong: dict[str, object]) -> None:
     with pytest.raises(ValidationError):
         ColoursSettings.model_validate(wrong)
+
+
+# Shading
+
+
+@pytest.mark.parametrize("steps", [3, 5])
+def test_shading_is_cut_into_even_steps_with_smooth_edges(steps: int) -> None:
+    """A disc that shades from left to right: the steps' edges are upright and evenly apart, and nothing frays."""
+    disc, box = (coverage(shape, 300, 240)[..., None] for shape in (circle(150, 120, 90), turned_square(150, 120, 60, 10)))
+    x = np.arange(300)[None, :, None] - 60.0
+    shade = np.array([40.0, 90, 180]) + x * np.array([0.8, 0.6, -0.2]) * np.ones((240, 1, 1))
+    image = 255 * (1 - disc) + shade * disc
+    image = image * (1 - box) + np.array(RED, float) * box
+    rgba = np.dstack([np.clip(np.rint(image), 0, 255), np.full((240, 300), 255)]).astype(np.uint8)
+    result = trace(rgba, picture={"measured": "picture"}, colours={"shades": steps, "smallest_mm2": 0})
+    assert_watertight(result.planar_map)
+    assert len(result.label_map.palette.colours) == steps + 1 and hex_of(RED) in keys(result)
+    assert result.artwork.piece_count <= steps + 2 and result.artwork.node_count < 16 * (steps + 1)
+    row = result.label_map.labels[80, 70:230]  # above the box
+    edges = np.flatnonzero(np.diff(row))
+    assert len(edges) == steps - 1
+    assert np.diff(edges) == pytest.approx(np.diff(edges).mean(), rel=0.12)
 
 
 # By hand

@@ -600,6 +600,11 @@ export interface components {
              */
             smallest_mm2: number;
             /**
+             * Into how many even steps shading is cut; one leaves it as it is found
+             * @default 1
+             */
+            shades: number;
+            /**
              * Colours that must be in the palette, exactly
              * @default []
              */

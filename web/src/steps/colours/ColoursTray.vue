@@ -92,6 +92,17 @@ const smallestMax = 100;
       @move="move({ smallest_mm2: $event })"
       @settle="settle({ smallest_mm2: $event })"
     />
+    <AppSlider
+      :label="t('colours.shades')"
+      :value="settings.shades"
+      :min="1"
+      :max="12"
+      :step="1"
+      :low="t('colours.asFound')"
+      :high="t('colours.manySteps')"
+      @move="move({ shades: $event })"
+      @settle="settle({ shades: $event })"
+    />
     <PinPicker :settings="settings" @settle="settle" />
     <p v-if="facts.absorbed" class="soft">{{ t("colours.absorbed", facts.absorbed) }}</p>
     <AppSelect :model-value="settings.kind" :label="t('colours.kind')" :options="kinds" @update:model-value="settle({ kind: $event })" />

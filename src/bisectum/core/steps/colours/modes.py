@@ -89,11 +89,13 @@ def _is_mix(colour: NDArray[np.float64], ends: NDArray[np.float64]) -> bool:
     return False
 
 
-def concentration(colours: NDArray[np.float64], counts: NDArray[np.float64], modes: NDArray[np.float64]) -> float:
+def concentration(
+    colours: NDArray[np.float64], counts: NDArray[np.float64], modes: NDArray[np.float64], within: float = AT_MODE
+) -> float:
     """The part of the flat pixels that lies right at a mode: near 1 for drawings, far less for shaded photographs."""
     lab, centres = oklab(colours), oklab(modes)
     nearest = np.sqrt(((lab[:, None] - centres[None]) ** 2).sum(axis=2)).min(axis=1)
-    return float(counts[nearest < AT_MODE].sum() / counts.sum())
+    return float(counts[nearest < within].sum() / counts.sum())
 
 
 def _shift(

@@ -59,6 +59,10 @@ class ColoursSettings(StepSettings):
         1.0, ge=0, le=400, title="Smallest piece; smaller ones go to their neighbours",
         json_schema_extra={"unit": "mm²", "step": 0.1},
     )
+    shades: int = Field(
+        1, ge=1, le=12, title="Into how many even steps shading is cut; one leaves it as it is found",
+        json_schema_extra={"unit": "steps", "step": 1},
+    )
     pins: tuple[Pin, ...] = Field((), max_length=MOST_PINS, title="Colours that must be in the palette, exactly")
     palette_changes: tuple[PaletteChange, ...] = Field(
         (), max_length=MOST_CHANGES, title="Colours merged, left out, split, or given to other layers, in their order"

@@ -24,7 +24,6 @@ from bisectum.core.steps.colours.assign import assign_by_mixes
 from bisectum.core.steps.colours.by_hand import Entry, changed_by_hand
 from bisectum.core.steps.colours.flat_pixels import CLEAN, FlatColours, flat_colours, ridge_colours
 from bisectum.core.steps.colours.modes import (
-    BANDWIDTH,
     CLEAN_BANDWIDTH,
     FEWEST_CLEAN_PX,
     FEWEST_PX,
@@ -35,10 +34,12 @@ from bisectum.core.steps.colours.modes import (
     thin_modes,
 )
 from bisectum.core.steps.colours.settings import ColoursSettings
+from bisectum.core.steps.colours.shades import find_shades
 from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
 
 VERSION = 2
 FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
+JUST_AT, PURE_SHARE = 0.004, 0.95  # OKLab, and the part of the flat pixels that near to a mode in art without shading
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
 MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
 TONES = 5
@@ -64,13 +65,12 @@ def separate_colours(
     if ground.mask.all():
         raise SettingsError("The whole picture counts as background, so nothing is left to cut: lower the reach, or "
                             "keep the background.", code="nothing_left")
-    flat = flat_colours(picture.rgba, ground.mask)
+    shades = find_shades(picture.rgba, ground.mask, settings.shades) if settings.shades > 1 else None
+    flat = flat_colours(picture.rgba, ground.mask if shades is None else ground.mask | shades.mask)
     progress.report(0.1)
-    clean = flat.alike == CLEAN and not flat.compressed
-    modes, weights = find_modes(flat.colours, flat.counts, FEWEST_CLEAN_PX if flat.alike == CLEAN else FEWEST_PX,
-                                CLEAN_BANDWIDTH if clean else BANDWIDTH)
+    modes, weights = _modes_of(flat)
     method = _method(flat, modes, ground, settings)
-    if method == "tones":
+    if method == "tones" and (shades is None or not shades.mask.any() or settings.kind == "photo"):
         return _separate_tones(picture, ground, settings, progress)
     modes, weights = _with_thin_lines(picture, ground, flat, modes, weights)
     pins = pin_colours(settings)
@@ -86,6 +86,8 @@ def separate_colours(
     elif settings.count is not None and method != "ink":
         modes, weights, joined = reduce_modes(modes, weights, settings.count, pinned)
         notes += [("joined", {"one": _key(one), "other": _key(other)}) for one, other in joined[-MOST_JOINED:]]
+    if shades is not None:
+        modes = np.concatenate([modes, shades.colours.astype(float)])
     if not len(modes):
         return _separate_tones(picture, ground, settings, progress)
     colours = np.clip(np.round(modes), 0, 255).astype(np.uint8)
@@ -94,10 +96,22 @@ def separate_colours(
     labels = assign_by_mixes(premultiplied(picture.rgba), ground.mask, surfaces_of(ground, colours), flat.alike,
                              Part(progress, 0.15, 0.8))
     labels = _part_twins(labels, ground, colours, flat.compressed)
+    if shades is not None and shades.mask.any():
+        numbers = [1 + int(np.flatnonzero((colours == own).all(axis=1))[0]) for own in shades.colours]
+        labels = shades.put_on(labels, np.array(numbers, np.uint8))
     if settings.count is not None and method == "flat" and found < settings.count:
         notes.append(("fewer_colours", {"wanted": settings.count, "found": found}))
-    return _finish(picture, labels, colours, settings, method, found, notes, 1.0, Part(progress, 0.8, 1.0),
-                   flat.compressed)
+    method = "flat" if method == "tones" else method  # all that was shaded has been put into steps
+    return _finish(picture, labels, colours, settings, method, found, notes, 1.0, Part(progress, 0.8, 1.0), flat.compressed)
+
+
+def _modes_of(flat: FlatColours) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The distinct colours: near-alike ones are told apart where every area has just one value, and no shading blurs them."""
+    if flat.alike == CLEAN and not flat.compressed:
+        modes, weights = find_modes(flat.colours, flat.counts, FEWEST_CLEAN_PX, CLEAN_BANDWIDTH)
+        if len(modes) and concentration(flat.colours, flat.counts, modes, JUST_AT) >= PURE_SHARE:
+            return modes, weights
+    return find_modes(flat.colours, flat.counts, FEWEST_CLEAN_PX if flat.alike == CLEAN else FEWEST_PX)
 
 
 def _with_thin_lines(
