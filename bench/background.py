@@ -83,7 +83,6 @@ def main(details: bool) -> None:
         seconds = time.perf_counter() - began
         memory: dict[str, object] = {}
         ground = find_background(picture, BackgroundSettings(enclosed="all"), memory=memory)
-        found = ~ground.mask
         if composite.kind != "photo":
             holes[0] += composite.holes
             there = [spot for spot in offered.enclosed if not composite.mask[spot.y, spot.x]]
@@ -91,13 +90,15 @@ def main(details: bool) -> None:
             false[0] += 1
             false[1] += len(offered.enclosed) - len(there) > 0
         fuzz = fuzz_left(composite, ground)
+        found = cleared_picture(picture, ground)[..., 3] > 127
         by_itself, f = overlap(found, composite.mask), outline_f(found, composite.mask)
         touches: tuple[Touch, ...] = ()
         with_strokes, stroke_seconds = by_itself, 0.0
         while with_strokes < 0.98 and len(touches) < MOST_STROKES:
             touches += (stroke_for(composite, found),)
             began = time.perf_counter()
-            found = ~find_background(picture, BackgroundSettings(touches=touches, enclosed="all"), memory=memory).mask
+            mended = find_background(picture, BackgroundSettings(touches=touches, enclosed="all"), memory=memory)
+            found = cleared_picture(picture, mended)[..., 3] > 127
             stroke_seconds = max(stroke_seconds, time.perf_counter() - began)
             with_strokes = overlap(found, composite.mask)
         plain, plain_seconds = reference(composite)

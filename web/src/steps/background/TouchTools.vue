@@ -27,13 +27,12 @@ const COLOURS: Record<Kind, string> = {
   keep: "#1f7a4d", restore: "#1f7a4d", spot_restore: "#1f7a4d", drop: "#b8336a", clear: "#b8336a", spot_clear: "#b8336a",
 };
 const STROKE_PX = 9;
-const MOST_LISTED = 8;
 const size = ref(24);
 const reach = ref(4);
 const chosen = computed(() => tools.tool?.name as Kind | undefined);
 const isBrush = computed(() => chosen.value === "clear" || chosen.value === "restore");
 const isSpot = computed(() => chosen.value?.startsWith("spot") ?? false);
-const listed = computed(() => props.settings.touches.map((touch, i) => ({ touch, i })).slice(-MOST_LISTED).reverse());
+const listed = computed(() => props.settings.touches.map((touch, i) => ({ touch, i })).reverse());
 const asking = new Latest();
 
 const rounded = (value: number): number => Math.round(value * 1e5) / 1e5;
@@ -137,7 +136,7 @@ function look(touch: Touch | null): void {
 .touches { border: 1px solid var(--line); background: var(--card); padding: 8px 10px; display: grid; gap: 8px; }
 .touches h3, .touches p { margin: 0; }
 .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
-ul { list-style: none; margin: 0; padding: 0; font-size: 0.86rem; }
+ul { list-style: none; margin: 0; padding: 0; font-size: 0.86rem; max-height: 190px; overflow-y: auto; }
 li { display: flex; align-items: center; gap: 6px; }
 li i { width: 10px; height: 10px; border-radius: 50%; }
 li button { margin-left: auto; }

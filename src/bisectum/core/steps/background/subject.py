@@ -41,7 +41,7 @@ def find_subject(rgb: NDArray[np.uint8]) -> Guess:
     likely = saliency(lab)
     half = _otsu(likely)
     guesses = []
-    for level in (half, (1 + half) / 2, float(np.quantile(likely, 0.9))):
+    for level in (half, (3 * half + 1) / 4, (half + 1) / 2, *np.quantile(likely, (0.9, 0.95)).tolist()):
         mask = without_crumbs(cut(rgb, likely > level), likely)
         guesses.append(Guess(mask, score(lab, likely, mask), likely))
     return max(guesses, key=lambda guess: guess.score)
@@ -93,7 +93,7 @@ def cut(rgb: NDArray[np.uint8], probable: NDArray[np.bool_], keep: NDArray[np.bo
 
 def score(lab: NDArray[np.float32], likely: NDArray[np.float32], mask: NDArray[np.bool_]) -> float:
     """How much a mask looks like a subject: its colours are not the ground's, it is where the subject is likely, its outline
-    lies on strong edges, and it keeps off the border. 0 to 1."""
+    lies on strong edges, it keeps off the border, and is compact. 0 to 1."""
     import cv2
 
     if not 0.005 <= mask.mean() <= 0.95:
@@ -111,7 +111,9 @@ def score(lab: NDArray[np.float32], likely: NDArray[np.float32], mask: NDArray[n
     on_edges = float((slopes[outline] > np.quantile(slopes, 0.8)).mean())
     border = np.concatenate([mask[0], mask[-1], mask[:, 0], mask[:, -1]])
     off_border = 1.0 - min(1.0, 1.5 * float(border.mean()))
-    return apart**3 * math.sqrt(agreement) * on_edges**0.2 * off_border
+    hull = cv2.convexHull(np.argwhere(mask).astype(np.int32))
+    solid = min(1.0, float(mask.sum()) / max(1.0, cv2.contourArea(hull)))
+    return apart**3 * math.sqrt(agreement) * on_edges**0.2 * off_border * solid**0.25
 
 
 def _otsu(values: NDArray[np.float32]) -> float:
