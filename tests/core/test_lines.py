@@ -8,6 +8,7 @@ import math
 
 import numpy as np
 import pytest
+import rasterio.features
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -46,6 +47,32 @@ def test_noise_everywhere_is_watertight() -> None:
     planar = map_of_labels(labels)
     assert_watertight(planar)
     assert len(planar.face_labels) > 3000
+
+
+@pytest.mark.parametrize(
+    "name", ["255 colours", "checkerboard", "one-pixel lines", "touching at corners", "fills the frame", "noise"]
+)
+def test_hard_label_maps_come_out_watertight(name: str) -> None:
+    """Every face is one connected area of one label, as rasterio (GDAL's polygoniser) finds them."""
+    rows, columns = np.indices((48, 60))
+    labels = {
+        "255 colours": (rows // 3 * 20 + columns // 3) % 255 + 1,
+        "checkerboard": (rows + columns) % 2 + 1,
+        "one-pixel lines": 1 + ((rows % 4 == 0) | (columns % 5 == 0)),
+        "touching at corners": 1 + (rows // 6 + columns // 6) % 2,
+        "fills the frame": np.ones((48, 60)),
+        "noise": np.random.default_rng(8).integers(1, 9, (48, 60)),
+    }[name].astype(np.uint8)
+    planar = map_of_labels(labels)
+    assert_watertight(planar)
+    areas = sum(1 for _ in rasterio.features.shapes(labels, connectivity=4))
+    joined = sum(1 for _ in rasterio.features.shapes(labels, connectivity=8))
+    assert joined <= len(planar.face_labels) <= areas  # areas may hang together by a corner, one pair at each
+    flat = [shapely.LineString(np.concatenate([flatten(planar.chain(k), 0.01), planar.chain(k)[-1:, 3]]))
+            for k in range(planar.chain_count)]
+    faces = shapely.get_parts(shapely.polygonize(shapely.get_parts(shapely.unary_union(flat))))
+    assert len(faces) == len(planar.face_labels)
+    assert sum(face.area for face in faces) == pytest.approx(48 * 60, rel=1e-6)
 
 
 def test_faces_are_a_coverage() -> None:

@@ -18,7 +18,7 @@ from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.steps.lines.settings import LinesSettings
 from bisectum.core.steps.lines.step import draw_lines
 
-COLOURS = [(40 * i % 256, 90 * i % 256, 200 - 30 * i % 200) for i in range(1, 60)]
+COLOURS = [(40 * i % 256, 90 * i % 256, 200 - 30 * i % 200) for i in range(1, 256)]
 
 
 def trace(rgba: NDArray[np.uint8], mm_per_px: float = 1.0, **steps: dict[str, object]) -> CourseResult:

@@ -65,6 +65,12 @@ def test_a_spot_and_a_turned_picture_are_shown(client: TestClient, badge: bytes)
     asked = client.post(f"/api/jobs/{job['id']}/spot", json={"kind": "spot_clear", "points": [[0.5, 0.5]]})
     mask = np.asarray(Image.open(io.BytesIO(asked.content)).convert("RGBA"))[..., 3]
     assert asked.status_code == 200 and 0 < (mask > 0).mean() < 1
+    touch = {"kind": "clear", "points": [[0.5, 0.5]], "width": 0.2}
+    before, after = (
+        client.post(f"/api/jobs/{job['id']}/ground", json={"settings": {"touches": touches}}) for touches in ([], [touch])
+    )
+    gone = [(np.asarray(Image.open(io.BytesIO(one.content)).convert("RGBA"))[..., 3] > 127).mean() for one in (before, after)]
+    assert gone[0] + 0.01 < gone[1] < gone[0] + 0.05
     wrong = client.post(f"/api/jobs/{job['id']}/spot", json={"kind": "spot_clear", "points": []})
     assert wrong.status_code == 422 and wrong.json()["code"]
     plain = client.get(f"/api/jobs/{job['id']}/result").json()

@@ -32,7 +32,10 @@ function lay(build = "whole"): void {
 }
 
 const plugins = () => [PrimeVue, i18n];
-beforeEach(() => setActivePinia(createPinia()));
+beforeEach(() => {
+  setActivePinia(createPinia());
+  vi.stubGlobal("fetch", async () => new Response(JSON.stringify({ version: "", stocks: [] }), { status: 200 }));
+});
 
 describe("the edge view", () => {
   const bars = [

@@ -93,15 +93,8 @@ def run_course(
     preview: work on a picture reduced to PREVIEW_PX. Raises: SettingsError when nothing is left to cut; Cancelled.
     """
     run = _Run(cache, progress)
-    key = f"{source.digest}:{PREVIEW_PX if preview else 'full'}"
-    most = PREVIEW_PX if preview else None
-    key, drawn = run.step("picture", picture.VERSION, settings.picture, key, (0.0, 0.05), lambda _: picture.prepare_picture(
-        source.rgba, source.natural_mm_per_px, settings.picture, most))
-    picture_key = key
-    key, ground = run.step("background", background.VERSION, settings.background, key, (0.05, 0.2),
-                           lambda part: background.find_background(drawn, settings.background, part, _Parts(cache, key)))
-    whole = drawn
-    drawn = drawn.without(ground.cleared)
+    picture_key, whole, key, ground = _to_ground(run, source, settings, cache, preview)
+    drawn = whole.without(ground.cleared)
     key, label_map = run.step("colours", colours.VERSION, settings.colours, key, (0.2, 0.5),
                               lambda part: colours.separate_colours(drawn, ground, settings.colours, part))
     key, planar = run.step("lines", lines.VERSION, settings.lines, key, (0.5, 0.9),
@@ -110,6 +103,26 @@ def run_course(
         planar, settings.layers, drawn.measured, drawn.width_mm, part))
     light = settings.picture.exposure, settings.picture.contrast, settings.picture.black, settings.picture.white
     return CourseResult(whole, picture_key, light != (0, 0, 0, 255), ground, label_map, planar, artwork, key, tuple(run.fresh))
+
+
+def find_ground(source: Source, settings: CourseSettings, cache: Cache, progress: Progress = SILENT) -> Ground:
+    """Only the ground, on a picture reduced to PREVIEW_PX: what is seen first after a stroke. Raises: as run_course."""
+    return _to_ground(_Run(cache, progress), source, settings, cache, preview=True)[3]
+
+
+def _to_ground(
+    run: _Run, source: Source, settings: CourseSettings, cache: Cache, preview: bool
+) -> tuple[str, Picture, str, Ground]:
+    """The first two steps. Returns the picture's key, the picture, the ground's key, the ground."""
+    most = PREVIEW_PX if preview else None
+    start = f"{source.digest}:{PREVIEW_PX if preview else 'full'}"
+    picture_key, drawn = run.step(
+        "picture", picture.VERSION, settings.picture, start, (0.0, 0.05),
+        lambda _: picture.prepare_picture(source.rgba, source.natural_mm_per_px, settings.picture, most))
+    key, ground = run.step(
+        "background", background.VERSION, settings.background, picture_key, (0.05, 0.2),
+        lambda part: background.find_background(drawn, settings.background, part, _Parts(cache, picture_key)))
+    return picture_key, drawn, key, ground
 
 
 def _draw_lines(drawn: Picture, ground: Ground, label_map: LabelMap, settings: LinesSettings, part: Progress) -> PlanarMap:

@@ -214,6 +214,13 @@ class Bench:
         data: bytes = self._lanes[PREVIEW].order(f"spot-{job_id}", compute.spot_png, path, item.course, touch).result()
         return data
 
+    def ground(self, job_id: int, settings: dict[str, Any]) -> bytes:
+        """The ground that a change of the background would give, PNG of preview size: there before the rest of the work."""
+        item = self.job(job_id).document.with_step(FIRST_ITEM, "background", settings).items[0]
+        path = self._blobs.path(item.source)
+        data: bytes = self._lanes[PREVIEW].order(_group(job_id), compute.ground_png, path, item.course).result()
+        return data
+
     def dropper(self, job_id: int, x: float, y: float) -> str | None:
         """The colour of the flat area at a place of the picture, "#rrggbb"; None beside it."""
         item = self.job(job_id).document.items[0]

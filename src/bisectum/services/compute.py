@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Source, run_course
+from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Source, find_ground, run_course
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.model.ground import EnclosedSpot, Ground
 from bisectum.core.model.palette import Palette
@@ -110,6 +110,11 @@ def spot_png(path: Path, settings: CourseSettings, touch: Touch, progress: Progr
     if area is None:
         area = np.zeros(picture.rgba.shape[:2], bool)
     return _png(_indexed(area.astype(np.uint8), [(0, 0, 0), (255, 255, 255)]))
+
+
+def ground_png(path: Path, settings: CourseSettings, progress: Progress = SILENT) -> bytes:
+    """The ground on a picture of preview size, PNG. Raises: PictureError, SettingsError, Cancelled."""
+    return _png(_ground_image(find_ground(_source(path)[0], settings, _results, progress)))
 
 
 def dropper(path: Path, settings: CourseSettings, x: float, y: float, progress: Progress = SILENT) -> str | None:

@@ -21,6 +21,8 @@ export const previewStep = (id: number, step: StepKey, settings: object, signal:
 
 export const spotUrl = (id: number) => `/api/jobs/${id}/spot`;
 
+export const groundUrl = (id: number) => `/api/jobs/${id}/ground`;
+
 export const dropColour = (id: number, x: number, y: number) =>
   request<{ colour: string | null }>(`/jobs/${id}/dropper?x=${x}&y=${y}`);
 

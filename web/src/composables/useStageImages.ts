@@ -3,6 +3,7 @@ import { onScopeDispose, shallowRef, watch, type Ref, type ShallowRef } from "vu
 import { imageUrl, pictureUrl } from "@/api/jobs";
 import type { Result } from "@/api/types";
 import type { StageState } from "@/core/course";
+import { useTools } from "@/stores/tools";
 
 export interface StageImages {
   picture: ImageBitmap | null;
@@ -22,6 +23,7 @@ export function useStageImages(
   shown: () => StageState[],
 ): ShallowRef<StageImages> {
   const images = shallowRef<StageImages>({ picture: null, background: null, colours: null });
+  const tools = useTools();
   let alive = true;
   /** Names the picture shown: empty for the one that came in. */
   let shownPicture: string | null = null;
@@ -53,7 +55,9 @@ export function useStageImages(
       void loadPicture(name, name ? imageUrl(key, "picture") : pictureUrl(jobId.value ?? 0));
       if (result.value?.preview && !shown().some((state) => state === "background" || state === "colours")) return;
       const [background, colours] = await Promise.all([load(imageUrl(key, "background")), load(imageUrl(key, "colours"))]);
-      if (alive && result.value?.key === key) images.value = { ...images.value, background, colours };
+      if (!alive || result.value?.key !== key) return;
+      images.value = { ...images.value, background, colours };
+      tools.ground = null;
     },
     { immediate: true },
   );

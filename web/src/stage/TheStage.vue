@@ -44,7 +44,7 @@ const scene = computed<Scene | null>(() =>
         second: stage.second,
         result: job.result,
         shapes: props.shapes,
-        images: props.images,
+        images: tools.ground ? { ...props.images, background: tools.ground } : props.images,
         base: base.value,
         clearedOn: stage.clearedOn,
         hand: hand.active ? { hover: hand.hover, picked: drag.value ? [] : hand.picked, drag: dragOnPage.value } : null,

@@ -43,6 +43,8 @@ export const useTools = defineStore("tools", () => {
   const pressing = ref(false);
   /** Where the picture is shown magnified. */
   const loupe = shallowRef<Point | null>(null);
+  /** The ground as it will be, until the full result is there. */
+  const ground = shallowRef<ImageBitmap | null>(null);
   /** What a click of the tool in hand would take. */
   const veil = shallowRef<ImageBitmap | null>(null);
 
@@ -63,5 +65,5 @@ export const useTools = defineStore("tools", () => {
     marks.value = next;
   }
 
-  return { tool, marks, glance, path, pressing, loupe, veil, take, toggle, show };
+  return { tool, marks, glance, path, pressing, loupe, ground, veil, take, toggle, show };
 });

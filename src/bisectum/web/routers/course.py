@@ -44,6 +44,12 @@ def spot(bench: BenchDep, job_id: JobId, body: Touch) -> Response:
     return Response(bench.spot(job_id, body), media_type="image/png", headers={"Cache-Control": "no-store"})
 
 
+@router.post("/jobs/{job_id}/ground", response_class=Response)
+def ground(bench: BenchDep, job_id: JobId, body: StepPreview) -> Response:
+    """The ground a change of the background would give, as a PNG over the picture's frame, before anything else is done."""
+    return Response(bench.ground(job_id, body.settings), media_type="image/png", headers={"Cache-Control": "no-store"})
+
+
 @router.get("/jobs/{job_id}/dropper")
 def dropper(bench: BenchDep, job_id: JobId, x: Place, y: Place) -> Dropped:
     """The colour of the flat area at a place, shares of the width of the picture that came in; none beside it."""

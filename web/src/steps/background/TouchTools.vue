@@ -3,7 +3,7 @@
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { spotUrl } from "@/api/jobs";
+import { groundUrl, spotUrl } from "@/api/jobs";
 import type { BackgroundSettings, Touch } from "@/api/types";
 import { Latest } from "@/core/latest";
 import type { Point } from "@/core/nodeGrid";
@@ -34,6 +34,7 @@ const isBrush = computed(() => chosen.value === "clear" || chosen.value === "res
 const isSpot = computed(() => chosen.value?.startsWith("spot") ?? false);
 const listed = computed(() => props.settings.touches.map((touch, i) => ({ touch, i })).reverse());
 const asking = new Latest();
+const first = new Latest();
 
 const rounded = (value: number): number => Math.round(value * 1e5) / 1e5;
 /** Stage px as a share of the picture's width. */
@@ -60,9 +61,30 @@ function take(kind: Kind): void {
     kind: kind.startsWith("spot") ? "click" : "stroke",
     colour: COLOURS[kind],
     width: kind === "keep" || kind === "drop" ? STROKE_PX : size.value,
-    done: (use) => emit("settle", { touches: [...props.settings.touches, touchOf(kind, use)] }),
+    done: (use) => put(touchOf(kind, use)),
     ...(kind.startsWith("spot") ? { hover: (at: Point | null, shift: boolean) => void show(kind, at, shift) } : {}),
   });
+}
+
+/** Keep a touch; its ground is shown as soon as that is known, the rest follows. */
+function put(touch: Touch): void {
+  const touches = [...props.settings.touches, touch];
+  emit("settle", { touches });
+  const id = job.job?.id;
+  if (id === undefined) return;
+  void first.run((signal) => image(groundUrl(id), { settings: { touches } }, signal)).then(
+    (found) => {
+      if (found && job.work === "working") tools.ground = found;
+    },
+    () => null,
+  );
+}
+
+async function image(url: string, body: object, signal: AbortSignal): Promise<ImageBitmap | null> {
+  const answer = await fetch(url, {
+    method: "POST", body: JSON.stringify(body), headers: { "Content-Type": "application/json" }, signal,
+  });
+  return answer.ok ? createImageBitmap(await answer.blob()) : null;
 }
 
 /** Show what a click here would take. */
@@ -74,13 +96,7 @@ async function show(kind: Kind, at: Point | null, shift: boolean): Promise<void>
     return;
   }
   const touch = touchOf(kind, { points: [at], pressures: [], shift });
-  const found = await asking
-    .run(async (signal) => {
-      const body = JSON.stringify(touch);
-      const answer = await fetch(spotUrl(id), { method: "POST", body, headers: { "Content-Type": "application/json" }, signal });
-      return answer.ok ? createImageBitmap(await answer.blob()) : null;
-    })
-    .catch(() => null);
+  const found = await asking.run((signal) => image(spotUrl(id), touch, signal)).catch(() => null);
   if (found && tools.tool?.name === kind) tools.veil = found;
 }
 
