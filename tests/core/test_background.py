@@ -118,19 +118,30 @@ def test_a_near_colour_is_not_taken_for_ground() -> None:
 # By hand
 
 
-def test_strokes_mend_what_was_found_and_leave_the_rest() -> None:
-    made = composite("photo", 8, SIZE)
+@pytest.mark.parametrize("number", [1, 7])
+def test_strokes_mend_what_was_found_and_leave_the_rest(number: int) -> None:
+    made = composite("photo", number, SIZE)
     picture = picture_of(made)
     before = found(picture)
     wrong = ndimage.distance_transform_edt(made.mask ^ ~before.mask)
     y, x = np.unravel_index(int(wrong.argmax()), wrong.shape)
     kind = "keep" if made.mask[y, x] else "drop"
     after = found(picture, touches=[line(kind, ((x + 0.5) / SIZE, (y + 0.5) / SIZE), width=0.015)])
-    assert overlap(~after.mask, made.mask) > overlap(~before.mask, made.mask) + 0.05
-    changed, count = ndimage.label(ndimage.binary_dilation(after.mask ^ before.mask, iterations=3))
+    assert overlap(~after.mask, made.mask) > overlap(~before.mask, made.mask) + 0.04
     assert after.mask[y, x] == (kind == "drop")
+    changed, count = ndimage.label(ndimage.binary_dilation(after.mask ^ before.mask, iterations=3))
     sizes = ndimage.sum_labels(after.mask ^ before.mask, changed, range(1, count + 1))
-    assert sizes[changed[y, x] - 1] > 0.8 * sizes.sum()
+    assert sizes[changed[y, x] - 1] > 0.98 * sizes.sum()  # all of it hangs together with the stroke
+
+
+@pytest.mark.parametrize("number", [2, 8])
+def test_a_dot_that_slips_over_the_outline_costs_no_more_than_a_bite(number: int) -> None:
+    made = composite("photo", number, SIZE)
+    picture = picture_of(made)
+    before = found(picture)
+    y, x = np.argwhere(made.mask & ~ndimage.binary_erosion(made.mask))[40]
+    after = found(picture, touches=[line("drop", ((x + 0.5) / SIZE, (y + 0.5) / SIZE), width=0.015)])
+    assert (after.mask ^ before.mask).sum() < 0.02 * made.mask.sum()
 
 
 def test_remembered_strokes_change_nothing() -> None:

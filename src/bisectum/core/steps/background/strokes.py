@@ -1,7 +1,8 @@
 """Keep and drop strokes: loose lines that say what stays and what goes; the outline is found anew around each.
 
-A change is accepted only where it hangs together with the stroke that asks for it, so a later stroke never disturbs what
-is far from it. The colours a stroke runs over, as far as they hang together with it nearby, go to its side first.
+A change is accepted only where it hangs together with the stroke that asks for it and is no farther off than the stroke is
+long, so a later stroke never disturbs what is far from it, and a dot that slips over the outline costs no more than a bite.
+The colours a stroke runs over, as far as they hang together with it nearby, go to its side first.
 """
 
 from __future__ import annotations
@@ -20,7 +21,8 @@ from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.background.subject import cut
 
 ALIKE = 0.045  # OKLab
-NEAR = 0.22  # of the longer side
+LEAST_NEAR, NEAR = 0.03, 1.0  # how far a stroke's colours go to its side: of the longer side, of the stroke's extent
+LEAST_REACH, REACH = 0.08, 2.5  # how far the outline may change: of the longer side, of the stroke's extent
 SAMPLES = 12
 
 
@@ -61,21 +63,32 @@ def _one_more(
     probable = (before | alike) if keeps else (before & ~alike)
     after = cut(small, probable, keep, drop, rounds=1)
     changed = (after & ~before) if keeps else (before & ~after)
-    accepted = _touching(changed | alike, line)
+    within = _away(line) < _reach(line, LEAST_REACH, REACH)
+    accepted = _touching(changed & within | alike, line)
     return (before | accepted) if keeps else (before & ~accepted)
 
 
 def _alike_beside(lab: NDArray[np.float32], line: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """What has the colours under a stroke, is near it, and hangs together with it."""
-    import cv2
-
     y, x = np.nonzero(line)
     chosen = np.linspace(0, len(y) - 1, min(SAMPLES, len(y))).astype(int)
     nearest = np.full(line.shape, np.inf, np.float32)
     for colour in lab[y[chosen], x[chosen]]:
         np.minimum(nearest, ((lab - colour) ** 2).sum(axis=2), out=nearest)
-    away = cv2.distanceTransform((~line).astype(np.uint8), cv2.DIST_L2, 3)
-    return _touching((nearest < ALIKE**2) & (away < NEAR * max(line.shape)) | line, line)
+    return _touching((nearest < ALIKE**2) & (_away(line) < _reach(line, LEAST_NEAR, NEAR)) | line, line)
+
+
+def _away(line: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """Distance from a stroke, px."""
+    import cv2
+
+    return cv2.distanceTransform((~line).astype(np.uint8), cv2.DIST_L2, 3).astype(np.float32, copy=False)
+
+
+def _reach(line: NDArray[np.bool_], least: float, share: float) -> float:
+    """px: a share of the stroke's extent, but at least a share of the picture's longer side."""
+    y, x = np.nonzero(line)
+    return max(least * max(line.shape), share * float(np.hypot(np.ptp(y), np.ptp(x))))
 
 
 def _touching(areas: NDArray[np.bool_], line: NDArray[np.bool_]) -> NDArray[np.bool_]:
