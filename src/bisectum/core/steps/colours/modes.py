@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from bisectum.core.raster.colour import distance, oklab
 
-BANDWIDTH = 0.035  # OKLab
+BANDWIDTH = 0.028  # OKLab
+REMOTE = 0.07  # OKLab a thin line differs from what is known already; twice that where compression overshoots
 CLEAN_BANDWIDTH = 0.012  # where every pixel of a colour has just that colour
 AT_MODE = 0.015  # OKLab
 FEWEST_THIN_PX = 24.0
@@ -64,7 +65,7 @@ def thin_modes(
     the farthest is taken, and what is a mix of two known colours is none. compressed: the picture overshoots beside its
     edges, so a line must differ more. Returns (M, 3) modes and (M,) weights.
     """
-    remote_enough, fewest = (4 * BANDWIDTH, 3 * FEWEST_THIN_PX) if compressed else (2 * BANDWIDTH, FEWEST_THIN_PX)
+    remote_enough, fewest = (2 * REMOTE, 3 * FEWEST_THIN_PX) if compressed else (REMOTE, FEWEST_THIN_PX)
     modes, weights = np.empty((0, 3)), np.empty(0)
     if counts.sum() < FEWEST_THIN_PX:
         return modes, weights
