@@ -2,9 +2,10 @@ import { mount } from "@vue/test-utils";
 import { createPinia, setActivePinia } from "pinia";
 import PrimeVue from "primevue/config";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { nextTick } from "vue";
+import { effectScope, nextTick, ref, shallowRef } from "vue";
 
 import type { BackgroundSettings, ColoursSettings, PaletteEntry, Result, Spot } from "@/api/types";
+import { useStageImages } from "@/composables/useStageImages";
 import { scaleOf, straightened, toPlace, toShare, type Placement } from "@/core/placement";
 import { i18n } from "@/i18n";
 import { useToolPointer } from "@/stage/useToolPointer";
@@ -206,6 +207,23 @@ describe("a marked part of the lines", () => {
     expect(useTools().marks).toHaveLength(1);
     view.unmount();
     expect(useTools().marks).toHaveLength(0);
+  });
+});
+
+describe("what is shown ahead of the result", () => {
+  it("is over when a result comes, also one that was there before", async () => {
+    vi.stubGlobal("fetch", async () => new Response(null, { status: 404 }));
+    const shown = (key: string): Result => ({ key, preview: false, facts: { picture: { image: "" } } }) as unknown as Result;
+    const result = shallowRef<Result | null>(shown("a"));
+    const scope = effectScope();
+    scope.run(() => useStageImages(ref(1), result, () => []));
+    const tools = useTools();
+    for (const key of ["a", "b"]) {
+      tools.ground = {} as ImageBitmap;
+      result.value = shown(key);
+      await vi.waitFor(() => expect(tools.ground).toBeNull());
+    }
+    scope.stop();
   });
 });
 

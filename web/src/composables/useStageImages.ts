@@ -62,6 +62,11 @@ export function useStageImages(
     { immediate: true },
   );
 
+  // A result that is shown again, after an undo say, brings no new rasters; what was shown ahead of it is over all the same.
+  watch(result, (now, before) => {
+    if (now && !now.preview && now.key === before?.key) tools.ground = null;
+  });
+
   onScopeDispose(() => (alive = false));
   return images;
 }

@@ -63,8 +63,8 @@ def separate_colours(
     Raises: SettingsError when nothing is left beside the background; Cancelled.
     """
     if ground.mask.all():
-        raise SettingsError("The whole picture counts as background, so nothing is left to cut: lower the reach, or "
-                            "keep the background.", code="nothing_left")
+        raise SettingsError("The whole picture counts as background, so nothing is left to cut: lower the reach, keep the "
+                            "background, or take out what was cleared by hand.", code="nothing_left")
     shades = find_shades(picture.rgba, ground.mask, settings.shades) if settings.shades > 1 else None
     flat = flat_colours(picture.rgba, ground.mask if shades is None else ground.mask | shades.mask)
     progress.report(0.1)
