@@ -84,7 +84,7 @@ def _meeting(left, right, out):  # type: ignore[no-untyped-def]
 
     left, right : (5,). out : (6,) receives the place and both directions there.
     """
-    t, u = 0.0, 0.0
+    t, u, apart = 0.0, 0.0, 0.0
     for _ in range(8):
         lx, ly = left[2] - left[3] * left[4] * t, left[3] + left[2] * left[4] * t  # directions at t and u
         rx, ry = right[2] - right[3] * right[4] * u, right[3] + right[2] * right[4] * u
@@ -96,8 +96,11 @@ def _meeting(left, right, out):  # type: ignore[no-untyped-def]
             return False
         t += (dx * ry - dy * rx) / cross
         u += (dx * ly - dy * lx) / cross
-        if dx * dx + dy * dy < 1e-12:
+        apart = dx * dx + dy * dy
+        if apart < 1e-12:
             break
+    if apart > 1e-4:
+        return False
     bend = 0.5 * left[4] * t * t
     out[0], out[1] = left[0] + left[2] * t - left[3] * bend, left[1] + left[3] * t + left[2] * bend
     lx, ly = left[2] - left[3] * left[4] * t, left[3] + left[2] * left[4] * t

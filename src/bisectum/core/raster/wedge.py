@@ -119,6 +119,22 @@ def wedge_misfit(seen, count, wedge, tip, is_cut, most, off):  # type: ignore[no
     return total
 
 
+@kernel("f8(u1[:,:,:], f8[:], f8[:], f8[:], i8, i8, f8)")
+def share_in_pixel(image, light, inner, outer, row, column, off_line):  # type: ignore[no-untyped-def]
+    """The share of the inner colour in a pixel, 0 to 1; below 0 where it is more than off_line levels off both colours' line.
+
+    image : (H, W, 4) uint8, light : (256,) what its values stand for; inner, outer : (4,) colours.
+    """
+    length, along, off = 0.0, 0.0, 0.0
+    for c in range(4):
+        length += (inner[c] - outer[c]) ** 2
+        along += (light[image[row, column, c]] - outer[c]) * (inner[c] - outer[c])
+    share = min(1.0, max(0.0, along / max(length, 1e-9)))
+    for c in range(4):
+        off += (light[image[row, column, c]] - outer[c] - share * (inner[c] - outer[c])) ** 2
+    return share if off <= off_line**2 else -1.0
+
+
 @kernel("i8(u1[:,:,:], f8[:], f8[:], f8[:], f8[:], f8, f8, f8, f8, f8[:,:]!)")
 def shares_about(image, light, inner, outer, wedge, x, y, room, off_line, seen):  # type: ignore[no-untyped-def]
     """Shares of the inner colour in the pixels beside a wedge's sides and tip, within `room` of (x, y).
@@ -127,9 +143,6 @@ def shares_about(image, light, inner, outer, wedge, x, y, room, off_line, seen):
     off_line levels off the line between both are left out. seen : (M, 3) receives x, y, share. Returns how many.
     """
     height, width = image.shape[0], image.shape[1]
-    length = 0.0
-    for c in range(4):
-        length += (inner[c] - outer[c]) ** 2
     used = 0
     for row in range(max(0, int(y - room)), min(height, int(y + room) + 1)):
         for column in range(max(0, int(x - room)), min(width, int(x + room) + 1)):
@@ -142,13 +155,10 @@ def shares_about(image, light, inner, outer, wedge, x, y, room, off_line, seen):
                 depth = dy * wedge[5 * which + 2] - dx * wedge[5 * which + 3] - 0.5 * wedge[5 * which + 4] * along * along
                 outside = outside or depth * wedge[10] < -1.2
                 near = near or abs(depth) < BESIDE
-            along, off = 0.0, 0.0
-            for c in range(4):
-                along += (light[image[row, column, c]] - outer[c]) * (inner[c] - outer[c])
-            share = min(1.0, max(0.0, along / max(length, 1e-9)))
-            for c in range(4):
-                off += (light[image[row, column, c]] - outer[c] - share * (inner[c] - outer[c])) ** 2
-            if near and not outside and off <= off_line**2:
+            if near and not outside:
+                share = share_in_pixel(image, light, inner, outer, row, column, off_line)
+                if share < 0.0:
+                    continue
                 seen[used, 0], seen[used, 1], seen[used, 2] = column, row, share
                 used += 1
     return used

@@ -29,6 +29,7 @@ from bisectum.core.raster.cracks import CrackGraph, crack_graph
 from bisectum.core.steps.lines.corrections import Lines, corrected
 from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
 from bisectum.core.steps.lines.settings import Correction, LinesSettings
+from bisectum.core.steps.lines.settle import settle_chain
 from bisectum.core.steps.lines.sight import Sight, sight_of
 from bisectum.core.steps.lines.squared import square_up
 from bisectum.core.steps.lines.subpixel import PointFinder
@@ -200,9 +201,22 @@ class _Drawing:
         if close:
             tolerances = np.minimum(tolerances, 0.12 if refined else 0.3)
         count = fit_outline(points, closed, count, *corners, noise, refined, tolerances, curves, straight, worst)
+        if by_picture and not any(self.zones.passes[zone] for zone in np.unique(zones).tolist()):
+            self._settle(number, points, closed, curves[:count], straight[:count])
         self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]))
         if self.zones.simplify.any() and not close:
             self._simplify(number, closed)
+
+    def _settle(self, number: int, points: NDArray[np.float64], closed: bool, curves: NDArray[np.float64],
+                straight: NDArray[np.bool_]) -> None:
+        """Move short segments and corners of a chain to where they cover the pixels as the picture does."""
+        x, y = points[len(points) // 2]
+        height, width = self.label_map.labels.shape
+        u, v = 2.0 * x / width - 1.0, 2.0 * y / height - 1.0
+        terms = np.array([1.0, u, v, u * u, u * v, v * v])
+        left, right = self.graph.sides[number]
+        colours = np.ascontiguousarray(terms @ self.sight.surfaces[self.labels[[left, right]]])
+        settle_chain(curves, straight, closed, self.sight.image, self.sight.light, colours, self.graph.regions, left, right)
 
     def _simplify(self, number: int, closed: bool) -> None:
         bounds = self.zones.simplify[self.zones.of(self.curves[number].mean(axis=1))]

@@ -10,10 +10,12 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.geom.local_fit import nearest_from
+from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.wedge import AHEAD, BACK, RADIUS, on_side, shares_about, wedge_misfit
 
 ROOM = 5.5  # px about a corner's points that are looked at, and more where they are away from it
+BESIDE_ANOTHER, LEAST_ROOM = 1.0, 3.5  # px that stay clear of the next corner, whose other side would be seen; but so many
 DEEPEST = 8.0  # px from the points within which sides may meet in a corner
 CERTAIN = 3.5  # px from its points within which a corner is believed without the picture
 ACROSS = 0.3  # px, the shortest edge across a tip
@@ -101,25 +103,6 @@ def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     return best
 
 
-@kernel("b1(f8[:,:]!, f8[:]!)")
-def _solve(matrix, vector):  # type: ignore[no-untyped-def]
-    """Solve a small symmetric system in place by Gauss elimination."""
-    n = len(vector)
-    for k in range(n):
-        if abs(matrix[k, k]) < 1e-12:
-            return False
-        for i in range(k + 1, n):
-            share = matrix[i, k] / matrix[k, k]
-            for j in range(k, n):
-                matrix[i, j] -= share * matrix[k, j]
-            vector[i] -= share * vector[k]
-    for k in range(n - 1, -1, -1):
-        for j in range(k + 1, n):
-            vector[k] -= matrix[k, j] * vector[j]
-        vector[k] /= matrix[k, k]
-    return True
-
-
 @kernel("void(f8[:]!, f8[:]!, i8, f8)")
 def _change(wedge, tip, which, step):  # type: ignore[no-untyped-def]
     """Change one of eight things: for each side a shift across, a turn, a curvature; then both ends of a cut."""
@@ -161,7 +144,7 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
                 matrix[a, b] = 0.02 if a == b else 0.0
                 for i in range(count):
                     matrix[a, b] += changes[a, i] * changes[b, i]
-        if not _solve(matrix, step):
+        if not solve(matrix, step):
             break
         misfit, shorter = best, 1.0
         while misfit >= best and shorter > 0.2:
@@ -292,11 +275,16 @@ def settle_tips(  # type: ignore[no-untyped-def]
             wedge[5 * which + 4] = sides[k, 4 + which]
         u, v = 2.0 * x / image.shape[1] - 1.0, 2.0 * y / image.shape[0] - 1.0
         away = np.sqrt((places[k, 0] - x) ** 2 + (places[k, 1] - y) ** 2)
+        room = ROOM + min(4.0, away)
+        for other in range(k - 1, k + 2, 2):
+            if 0 <= other < count:
+                room = min(room, np.sqrt((places[other, 0] - x) ** 2 + (places[other, 1] - y) ** 2) - BESIDE_ANOTHER)
+        room = max(room, LEAST_ROOM)
         verdict = UNSURE
         for _ in range(2 if sides[k, 0] * sides[k, 2] + sides[k, 1] * sides[k, 3] < -SLOT else 1):
             _colour_at(surfaces, right if wedge[10] > 0.0 else left, u, v, inner)
             _colour_at(surfaces, left if wedge[10] > 0.0 else right, u, v, outer)
-            used = shares_about(image, light, inner, outer, wedge, x, y, ROOM + min(4.0, away), OFF, seen)
+            used = shares_about(image, light, inner, outer, wedge, x, y, room, OFF, seen)
             verdict = _verdict(seen, used, noise, x, y, wedge, tip) if used >= FEWEST else UNSURE
             if verdict == CUT:
                 break
