@@ -11,6 +11,7 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.geom.local_fit import fit_stretch, tangent_at
+from bisectum.core.geom.polish import LOOP_FREE, polish_curves
 from bisectum.core.raster.compiled import kernel
 
 ROUNDS = 5
@@ -73,12 +74,16 @@ def _handles(points, low, high, stride, u, ax, ay, bx, by, c):  # type: ignore[n
     first, second = chord / 3, chord / 3
     if determinant > 1e-9:
         first, second = (r0 * c11 - r1 * c01) / determinant, (c00 * r1 - c01 * r0) / determinant
-    shortest, longest = 0.04 * chord, 1.4 * chord
+    shortest = 0.04 * chord
+    # Handles that both reach past the middle along the chord would draw a loop.
+    ahead = (ax * (c[3, 0] - c[0, 0]) + ay * (c[3, 1] - c[0, 1])) / max(1e-9, chord)
+    back = (bx * (c[0, 0] - c[3, 0]) + by * (c[0, 1] - c[3, 1])) / max(1e-9, chord)
+    longest, farthest = min(1.4, LOOP_FREE / max(0.1, ahead)) * chord, min(1.4, LOOP_FREE / max(0.1, back)) * chord
     if first < shortest or first > longest:
         first = min(longest, max(shortest, first))
         second = (r1 - c01 * first) / max(c11, 1e-9)
-    if second < shortest or second > longest:
-        second = min(longest, max(shortest, second))
+    if second < shortest or second > farthest:
+        second = min(farthest, max(shortest, second))
         first = min(longest, max(shortest, (r0 - c01 * second) / max(c00, 1e-9)))
     c[1, 0], c[1, 1] = c[0, 0] + first * ax, c[0, 1] + first * ay
     c[2, 0], c[2, 1] = c[3, 0] + second * bx, c[3, 1] + second * by
@@ -201,11 +206,11 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
     how many segments there are.
     """
     count = _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tolerance, u, out, worst)
-    if count < 2 or count > 24:
+    if count > 24:
         return count
     tight, loose = 0.3 * tolerance, tolerance
     error = np.empty(1)
-    for _ in range(3):
+    for _ in range(3 if count > 1 else 0):
         middle = 0.5 * (tight + loose)
         fewer = _reach_by_reach(points, s, low, high, start, end, free_start, free_end, middle, u, spare, error)
         if fewer <= count:
@@ -215,6 +220,7 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
             loose = middle
         else:
             tight = middle
+    polish_curves(points, low, free_start, free_end, tolerance, out[:count], worst)
     return count
 
 

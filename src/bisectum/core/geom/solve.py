@@ -13,6 +13,8 @@ def solve(matrix, vector):  # type: ignore[no-untyped-def]
         if abs(matrix[k, k]) < 1e-12:
             return False
         for i in range(k + 1, n):
+            if matrix[i, k] == 0.0:
+                continue
             share = matrix[i, k] / matrix[k, k]
             for j in range(k, n):
                 matrix[i, j] -= share * matrix[k, j]

@@ -12,6 +12,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from bisectum.core.geom.joint import add_joint, add_row
+from bisectum.core.geom.polish import handle_of, has_sane_handles
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.coverage import ACROSS, AT, DOWN, PIXEL, SEGMENT, cover_chord, cover_segment
@@ -48,12 +50,7 @@ def _length(curve, is_straight):  # type: ignore[no-untyped-def]
 @kernel("UniTuple(f8, 3)(f8[:,:], b1, i8)")
 def _handle(curve, is_straight, end):  # type: ignore[no-untyped-def]
     """The unit direction from a segment's end (0 or 1) into it, and the length of its handle, px."""
-    k = 3 - 3 * end if is_straight else 1 + end
-    dx, dy = curve[k, 0] - curve[3 * end, 0], curve[k, 1] - curve[3 * end, 1]
-    size = np.sqrt(dx * dx + dy * dy)
-    if size < 1e-9:
-        return 1.0, 0.0, 1e-9
-    return dx / size, dy / size, size
+    return handle_of(curve, 3 * end, 3 - 3 * end if is_straight else 1 + end)
 
 
 @kernel("f8(f8[:,:,:], b1[:], i8)")
@@ -122,49 +119,22 @@ def _add_knowledge(own, straight, of, smooth, before, matrix, vector):  # type: 
     """Add what is known beside the pixels: smooth nodes, the rest of long segments, a weak hold. Returns its cost."""
     cost = 0.0
     segments = len(own)
-    places, slopes = np.empty(4, np.int64), np.empty(4)
+    whole, alone = np.ones(1), np.empty(1, np.int64)
     for node in range(len(smooth)):
         other = (node + 1) % segments
         ax, ay, a = _handle(own[node], straight[node], 1)
         bx, by, b = _handle(own[other], straight[other], 0)
         if smooth[node]:
-            dx, dy = bx - ax, by - ay
-            size = max(1e-9, np.sqrt(dx * dx + dy * dy))
-            nx, ny = -dy / size, dx / size
-            off = STIFF * (nx * (ax + bx) + ny * (ay + by))
-            places[0] = _variable(of, node, 0 if straight[node] else 2)
-            places[1] = _variable(of, other, 3 if straight[other] else 1)
-            places[2], places[3] = of[node, 3], of[node, 3]
-            slopes[0], slopes[1], slopes[2], slopes[3] = STIFF / a, STIFF / b, -STIFF / a, -STIFF / b
-            cost += off * off
-            for p in range(4):
-                if places[p] < 0:
-                    continue
-                vector[places[p]] -= off * slopes[p] * nx
-                vector[places[p] + 1] -= off * slopes[p] * ny
-                for q in range(4):
-                    if places[q] >= 0:
-                        weight = slopes[p] * slopes[q]
-                        matrix[places[p], places[q]] += weight * nx * nx
-                        matrix[places[p], places[q] + 1] += weight * nx * ny
-                        matrix[places[p] + 1, places[q]] += weight * nx * ny
-                        matrix[places[p] + 1, places[q] + 1] += weight * ny * ny
-        k = of[node, 3]
+            cost += add_joint(ax, ay, a, bx, by, b, STIFF, _variable(of, node, 0 if straight[node] else 2),
+                              _variable(of, other, 3 if straight[other] else 1), of[node, 3], matrix, vector)
+        alone[0] = of[node, 3]
         for side in range(2):
-            i = node if side == 0 else other
-            unseen = _length(own[i], straight[i]) - 1.5 * PAD
-            if unseen > 0.0:
-                nx, ny = (-ay, ax) if side == 0 else (-by, bx)
-                point = 3 if side == 0 else 0
-                off = nx * (own[i, point, 0] - before[i, point, 0]) + ny * (own[i, point, 1] - before[i, point, 1])
-                weight = 0.3 * unseen
-                cost += weight * off * off
-                vector[k] -= weight * off * nx
-                vector[k + 1] -= weight * off * ny
-                matrix[k, k] += weight * nx * nx
-                matrix[k, k + 1] += weight * nx * ny
-                matrix[k + 1, k] += weight * nx * ny
-                matrix[k + 1, k + 1] += weight * ny * ny
+            i, point = (node, 3) if side == 0 else (other, 0)
+            nx, ny = (-ay, ax) if side == 0 else (-by, bx)
+            weight = 0.3 * max(0.0, _length(own[i], straight[i]) - 1.5 * PAD)
+            off = nx * (own[i, point, 0] - before[i, point, 0]) + ny * (own[i, point, 1] - before[i, point, 1])
+            cost += weight * off * off
+            add_row(off, nx, ny, weight, whole, alone, matrix, vector)
     for i in range(segments):
         for point in range(4):
             k = of[i, point]
@@ -287,33 +257,27 @@ def _is_sane(own, before, straight):  # type: ignore[no-untyped-def]
         moved = (own[i, 0, 0] - before[i, 0, 0]) ** 2 + (own[i, 0, 1] - before[i, 0, 1]) ** 2
         if along <= 0.0 or moved > FARTHEST**2 or chord < 0.09:
             return False
-        if straight[i]:
-            continue
-        chord = np.sqrt(chord)
-        ax, ay, a = _handle(own[i], False, 0)
-        bx, by, b = _handle(own[i], False, 1)
-        dx, dy = (own[i, 3, 0] - own[i, 0, 0]) / chord, (own[i, 3, 1] - own[i, 0, 1]) / chord
-        if max(a, b) > 1.2 * chord or min(a, b) < 0.03 * chord or ax * dx + ay * dy < -0.3 or bx * dx + by * dy > 0.3:
+        if not straight[i] and not has_sane_handles(own[i]):
             return False
     return True
 
 
-@kernel("void(f8[:,:,:]!, b1[:], b1[:])")
-def _smooth_out(own, straight, smooth):  # type: ignore[no-untyped-def]
-    """Put both handles of every smooth node on one line, that of a straight segment where there is one."""
+@kernel("void(f8[:,:,:]!, b1[:], i8[:,:], b1[:])")
+def _smooth_out(own, straight, of, smooth):  # type: ignore[no-untyped-def]
+    """Put both handles of every smooth node on one line: that of a side whose direction is not to change, or between."""
     for node in range(len(smooth)):
         other = (node + 1) % len(own)
-        if not smooth[node] or (straight[node] and straight[other]):
+        held, other_held = straight[node] or of[node, 2] < 0, straight[other] or of[other, 1] < 0
+        if not smooth[node] or (held and other_held):
             continue
         ax, ay, a = _handle(own[node], straight[node], 1)
         bx, by, b = _handle(own[other], straight[other], 0)
-        dx, dy = (0.0 if straight[other] else -ax) + (0.0 if straight[node] else bx), 0.0
-        dx = -ax if straight[node] else (bx if straight[other] else bx - ax)
-        dy = -ay if straight[node] else (by if straight[other] else by - ay)
+        dx = -ax if held else (bx if other_held else bx - ax)
+        dy = -ay if held else (by if other_held else by - ay)
         size = max(1e-9, np.sqrt(dx * dx + dy * dy))
-        if not straight[node]:
+        if not held:
             own[node, 2, 0], own[node, 2, 1] = own[node, 3, 0] - a * dx / size, own[node, 3, 1] - a * dy / size
-        if not straight[other]:
+        if not other_held:
             own[other, 1, 0], own[other, 1, 1] = own[other, 0, 0] + b * dx / size, own[other, 0, 1] + b * dy / size
 
 
@@ -410,7 +374,7 @@ def settle_group(curves, straight, closed, first, nodes, image, light, colours, 
             if damping > 1e3:
                 break
     if shares < WORTH * first_shares and _is_sane(own, before, own_straight):
-        _smooth_out(own, own_straight, smooth)
+        _smooth_out(own, own_straight, of, smooth)
         for i in range(segments):
             curves[(first - 1 + i) % total] = own[i]
         return shares

@@ -1,0 +1,47 @@
+"""Smooth joints as equations: what holds two handles of a node on one line while everything is moved."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from bisectum.core.raster.compiled import kernel
+
+
+@kernel("void(f8, f8, f8, f8, f8[:], i8[:], f8[:,:]!, f8[:]!)")
+def add_row(off, nx, ny, weight, shares, variables, matrix, vector):  # type: ignore[no-untyped-def]
+    """Add the equation that a sum of shares of places, taken along (nx, ny), be off by nothing.
+
+    off: by how much it is now; shares : (K,); variables : (K,) the one of each place's x, y being the next, below 0 for
+    what is fixed. weight: of the squared equation.
+    """
+    for p in range(len(variables)):
+        a = variables[p]
+        if a < 0:
+            continue
+        vector[a] -= weight * off * shares[p] * nx
+        vector[a + 1] -= weight * off * shares[p] * ny
+        for q in range(len(variables)):
+            b = variables[q]
+            if b >= 0:
+                both = weight * shares[p] * shares[q]
+                matrix[a, b] += both * nx * nx
+                matrix[a, b + 1] += both * nx * ny
+                matrix[a + 1, b] += both * nx * ny
+                matrix[a + 1, b + 1] += both * ny * ny
+
+
+@kernel("f8(f8, f8, f8, f8, f8, f8, f8, i8, i8, i8, f8[:,:]!, f8[:]!)")
+def add_joint(ax, ay, a, bx, by, b, stiff, handle, other, node, matrix, vector):  # type: ignore[no-untyped-def]
+    """Add the equation that a node's handles, of unit directions a and b and these lengths, lie on one line.
+
+    stiff: weight of a radian. handle, other, node: their variables, below 0 for what is fixed. Returns the squared cost.
+    """
+    dx, dy = bx - ax, by - ay
+    size = max(1e-9, np.sqrt(dx * dx + dy * dy))
+    nx, ny = -dy / size, dx / size
+    off = stiff * (nx * (ax + bx) + ny * (ay + by))
+    shares, variables = np.empty(3), np.empty(3, np.int64)
+    shares[0], shares[1], shares[2] = stiff / a, stiff / b, -stiff / a - stiff / b
+    variables[0], variables[1], variables[2] = handle, other, node
+    add_row(off, nx, ny, 1.0, shares, variables, matrix, vector)
+    return off * off
