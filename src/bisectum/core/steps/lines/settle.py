@@ -31,6 +31,7 @@ LEAST = 0.004  # squared shares off, from which a place is looked at
 WORTH = 0.9  # part of the squared shares off that may be left, or the segments stay as they were
 STIFF = 3.0  # weight of a radian of turn at a smooth node, in shares
 HOLD = 0.03  # weight of a pixel's way of anything moved, in shares
+KNOWN = 0.3  # weight of a pixel's way for each px of a long segment that lies further off
 FARTHEST = 2.5  # px a node may move
 ROUNDS = 12
 FIXED, TIED = -1, -2  # instead of the number of a variable: what does not move, and a handle that goes with its node
@@ -131,10 +132,12 @@ def _add_knowledge(own, straight, of, smooth, before, matrix, vector):  # type: 
         for side in range(2):
             i, point = (node, 3) if side == 0 else (other, 0)
             nx, ny = (-ay, ax) if side == 0 else (-by, bx)
-            weight = 0.3 * max(0.0, _length(own[i], straight[i]) - 1.5 * PAD)
-            off = nx * (own[i, point, 0] - before[i, point, 0]) + ny * (own[i, point, 1] - before[i, point, 1])
-            cost += weight * off * off
-            add_row(off, nx, ny, weight, whole, alone, matrix, vector)
+            weight = KNOWN * max(0.0, _length(own[i], straight[i]) - 1.5 * PAD)
+            for _ in range(1 if straight[i] else 2):  # a bent segment is changed by a shift along it, too
+                off = nx * (own[i, point, 0] - before[i, point, 0]) + ny * (own[i, point, 1] - before[i, point, 1])
+                cost += weight * off * off
+                add_row(off, nx, ny, weight, whole, alone, matrix, vector)
+                nx, ny = -ny, nx
     for i in range(segments):
         for point in range(4):
             k = of[i, point]
