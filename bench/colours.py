@@ -141,7 +141,7 @@ def measure(one: Sample, spoil: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]
     palette = np.array([colour.rgb for colour in label_map.palette.colours], np.uint8)
     apart = ciede2000(cielab(one.truth)[:, None], cielab(palette)[None])
     nearest = apart.argmin(axis=1)
-    near = apart.min(axis=1) <= SAME
+    near = (apart.min(axis=1) <= SAME) & (apart.argmin(axis=0)[nearest] == np.arange(len(apart)))  # one stands for one
     meant = np.zeros(len(palette) + 1, np.int64) - 2
     meant[0] = 0
     for number in np.flatnonzero(near):

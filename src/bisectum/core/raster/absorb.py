@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -68,11 +70,11 @@ def shared_borders(labels: NDArray[np.uint8], regions: NDArray[np.int32]) -> tup
 
 
 def absorb_small(
-    labels: NDArray[np.uint8], smallest_px: float, progress: Progress = SILENT
+    labels: NDArray[np.uint8], smallest_px: float, progress: Progress = SILENT, sure: NDArray[np.bool_] | None = None
 ) -> tuple[NDArray[np.uint8], int]:
     """Give every area of less than `smallest_px` pixels to its neighbour of the longest shared border.
 
-    labels : (H, W) uint8. Returns (H, W) uint8 and how many areas went. Areas are united in one union-find forest:
+    labels : (H, W) uint8; sure : (H, W): with it, only areas without any sure pixel go. Returns (H, W) uint8 and how many areas went. Areas are united in one union-find forest:
     in each round every area still too small joins its best neighbour, if that one is larger (of two equal ones, the
     later joins the earlier); the largest member gives the label. The rounds end when nothing small is left that has
     a neighbour.
@@ -81,6 +83,8 @@ def absorb_small(
     sizes = np.bincount(regions.ravel(), minlength=count).astype(np.int64)
     label_of_region = np.zeros(count, np.uint8)
     label_of_region[regions.ravel()[::-1]] = labels.ravel()[::-1]
+    if sure is not None:
+        sizes[np.bincount(regions.ravel(), weights=sure.ravel(), minlength=count) > 0] += math.ceil(smallest_px)
     if count < 2 or sizes.min() >= smallest_px:
         return labels.copy(), 0
     pairs, lengths = shared_borders(labels, regions)

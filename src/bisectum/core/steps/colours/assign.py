@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.progress import SILENT, Part, Progress
+from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.compiled import kernel
 
 WINDOW = 3
@@ -18,6 +19,7 @@ UNSEEDED = 255  # a pixel without a seed, in the seed image
 PENALTY = 900.0  # squared levels: what a colour without seeds nearby must be better by
 PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does
 NEAR_MOST = 10  # levels; grain does not make colours less distinct
+RINGING_PX = 60  # the largest area without a seed that is taken for ringing
 BAND = 128  # rows between two looks at the progress
 
 
@@ -132,12 +134,12 @@ def _assign_rows(image, surfaces, seeds, labels, start, stop):  # type: ignore[n
 
 def assign_by_mixes(
     image: NDArray[np.uint8], ground: NDArray[np.bool_], surfaces: NDArray[np.float64], alike: int,
-    progress: Progress = SILENT,
+    compressed: bool = False, progress: Progress = SILENT,
 ) -> NDArray[np.uint8]:
     """image : (H, W, 4) uint8, premultiplied; ground : (H, W) bool, pixels that are label 0 for certain.
 
     surfaces : (N, 6, 4) float64, the colour of each label, 0 being the ground. alike: levels within which neighbours
-    are alike. Returns (H, W) uint8.
+    are alike; compressed: what rings beside edges is no area of its own. Returns (H, W) uint8.
     """
     height = ground.shape[0]
     near = 3.0 * min(alike, NEAR_MOST)
@@ -151,4 +153,6 @@ def assign_by_mixes(
             else:
                 _assign_rows(image, surfaces, seeds, labels, top, min(height, top + BAND))
             part.report(top / height)
+    if compressed:
+        labels, _ = absorb_small(labels, RINGING_PX, SILENT, seeds != UNSEEDED)
     return labels

@@ -18,6 +18,7 @@ CLEAN_BANDWIDTH = 0.012  # where every pixel of a colour has just that colour
 AT_MODE = 0.015  # OKLab
 FEWEST_THIN_PX = 24.0
 PINNED = 0.06  # OKLab within which a mode is the pinned colour
+ECHO, FAINT = 14.0, 0.05  # levels; part of the heavier one's pixels
 ON_MIX = 14.0  # levels
 FEWEST_PX = 12.0  # flat pixels that make a mode
 FEWEST_CLEAN_PX = 5.0  # where there is no noise to mistake for one
@@ -54,6 +55,19 @@ def find_modes(
     modes, weights = modes[keep], weights[keep]
     heavy = np.argsort(-weights, kind="stable")
     return modes[heavy], weights[heavy]
+
+
+def without_echoes(
+    modes: NDArray[np.float64], weights: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The modes, heaviest first, but for faint ones within ECHO levels of a heavier one: compression rounds a colour both
+    ways, which near black looks like much in OKLab."""
+    kept: list[int] = []
+    for number in range(len(modes)):
+        echo = (np.abs(modes[kept] - modes[number]).max(axis=1) <= ECHO) & (weights[number] < FAINT * weights[kept])
+        if not echo.any():
+            kept.append(number)
+    return modes[kept], weights[kept]
 
 
 def thin_modes(

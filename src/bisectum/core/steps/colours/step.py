@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -32,6 +33,7 @@ from bisectum.core.steps.colours.modes import (
     pinned_modes,
     reduce_modes,
     thin_modes,
+    without_echoes,
 )
 from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.shades import find_shades
@@ -49,6 +51,7 @@ ALIKE = 6.0  # CIEDE2000
 MOST_JOINED = 4  # pairs that are told
 SCRAP_PX, COMPRESSED_SCRAP_PX = 40, 400
 TWIN, COMPRESSED_TWIN = 8, 20  # levels within which a colour may be the background's own
+RIM = 13  # px across of what is looked at about the background
 INK = ("line-drawing", "handwriting")
 
 Notes = list[tuple[str, dict[str, object]]]
@@ -72,6 +75,8 @@ def separate_colours(
     method = _method(flat, modes, ground, settings)
     if method == "tones" and (shades is None or not shades.mask.any() or settings.kind == "photo"):
         return _separate_tones(picture, ground, settings, progress)
+    if flat.compressed:
+        modes, weights = _without_rim(picture, ground, modes, weights)
     modes, weights = _with_thin_lines(picture, ground, flat, modes, weights)
     pins = pin_colours(settings)
     modes, weights, pinned = pinned_modes(modes, weights, pins.astype(float))
@@ -94,7 +99,7 @@ def separate_colours(
     _, distinct = np.unique(colours, axis=0, return_index=True)
     colours = colours[np.sort(distinct)]
     labels = assign_by_mixes(premultiplied(picture.rgba), ground.mask, surfaces_of(ground, colours), flat.alike,
-                             Part(progress, 0.15, 0.8))
+                             flat.compressed, Part(progress, 0.15, 0.8))
     labels = _part_twins(labels, ground, colours, flat.compressed)
     if shades is not None and shades.mask.any():
         numbers = [1 + int(np.flatnonzero((colours == own).all(axis=1))[0]) for own in shades.colours]
@@ -111,7 +116,22 @@ def _modes_of(flat: FlatColours) -> tuple[NDArray[np.float64], NDArray[np.float6
         modes, weights = find_modes(flat.colours, flat.counts, FEWEST_CLEAN_PX, CLEAN_BANDWIDTH)
         if len(modes) and concentration(flat.colours, flat.counts, modes, JUST_AT) >= PURE_SHARE:
             return modes, weights
-    return find_modes(flat.colours, flat.counts, FEWEST_CLEAN_PX if flat.alike == CLEAN else FEWEST_PX)
+    modes, weights = find_modes(flat.colours, flat.counts, FEWEST_CLEAN_PX if flat.alike == CLEAN else FEWEST_PX)
+    return without_echoes(modes, weights) if flat.compressed else (modes, weights)
+
+
+def _without_rim(
+    picture: Picture, ground: Ground, modes: NDArray[np.float64], weights: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The modes but for one that looks like the background and is found nowhere but along it: what compression left there."""
+    alike = np.abs(modes - np.array(ground.rgb)).max(axis=1) <= COMPRESSED_TWIN
+    if not alike.any() or not ground.mask.any() or not ground.has_colour:
+        return modes, weights
+    inner = flat_colours(picture.rgba, cv2.dilate(ground.mask.astype(np.uint8), np.ones((RIM, RIM), np.uint8)) > 0)
+    for number in np.flatnonzero(alike):
+        own = np.abs(inner.colours - modes[number]).max(axis=1) <= TWIN
+        alike[number] = inner.counts[own].sum() < FEWEST_PX
+    return modes[~alike], weights[~alike]
 
 
 def _with_thin_lines(
