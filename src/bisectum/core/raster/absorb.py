@@ -12,6 +12,26 @@ from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.cracks import classify_vertices, join, label_regions, root
 
 
+@kernel("void(u1[:,:], i4[:,:], i8[:]!, u1[:]!)")
+def _describe(labels, regions, sizes, label_of_region):  # type: ignore[no-untyped-def]
+    for y in range(labels.shape[0]):
+        for x in range(labels.shape[1]):
+            region = regions[y, x]
+            sizes[region] += 1
+            label_of_region[region] = labels[y, x]
+
+
+def regions_of(labels: NDArray[np.uint8]) -> tuple[NDArray[np.int32], NDArray[np.int64], NDArray[np.uint8]]:
+    """The connected areas of a label map, numbered as label_regions does, with their pixels and their labels.
+
+    Returns regions : (H, W) int32, sizes : (R,) int64, label_of_region : (R,) uint8.
+    """
+    regions, count = label_regions(labels, classify_vertices(labels))
+    sizes, label_of_region = np.zeros(count, np.int64), np.zeros(count, np.uint8)
+    _describe(labels, regions, sizes, label_of_region)
+    return regions, sizes, label_of_region
+
+
 @kernel("i8(u1[:,:], i4[:,:], i8[:]!)")
 def _borders(labels, regions, pairs):  # type: ignore[no-untyped-def]
     """Write one number per crack, low region × 2³² + high region, as far as `pairs` reaches. Returns how many."""
@@ -79,10 +99,8 @@ def absorb_small(
     later joins the earlier); the largest member gives the label. The rounds end when nothing small is left that has
     a neighbour.
     """
-    regions, count = label_regions(labels, classify_vertices(labels))
-    sizes = np.bincount(regions.ravel(), minlength=count).astype(np.int64)
-    label_of_region = np.zeros(count, np.uint8)
-    label_of_region[regions.ravel()[::-1]] = labels.ravel()[::-1]
+    regions, sizes, label_of_region = regions_of(labels)
+    count = len(sizes)
     if sure is not None:
         sizes[np.bincount(regions.ravel(), weights=sure.ravel(), minlength=count) > 0] += math.ceil(smallest_px)
     if count < 2 or sizes.min() >= smallest_px:

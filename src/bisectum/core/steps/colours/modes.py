@@ -83,6 +83,11 @@ def thin_modes(
     modes, weights = np.empty((0, 3)), np.empty(0)
     if counts.sum() < FEWEST_THIN_PX:
         return modes, weights
+    if len(known):
+        near = np.sqrt(((oklab(colours)[:, None] - oklab(known)[None]) ** 2).sum(axis=2)).min(axis=1)
+        colours, counts = colours[near > remote_enough - BANDWIDTH], counts[near > remote_enough - BANDWIDTH]
+        if counts.sum() < fewest:
+            return modes, weights
     found, amounts = find_modes(colours, counts)
     remote = np.sqrt(((oklab(found)[:, None] - oklab(known)[None]) ** 2).sum(axis=2)).min(axis=1) if len(known) else amounts
     for number in np.argsort(-remote, kind="stable"):

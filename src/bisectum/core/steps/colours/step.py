@@ -15,9 +15,8 @@ from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.palette import Colour, Palette
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Part, Progress
-from bisectum.core.raster.absorb import absorb_small
+from bisectum.core.raster.absorb import absorb_small, regions_of
 from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab, oklab_image, rgb_of
-from bisectum.core.raster.cracks import classify_vertices, label_regions
 from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.raster.resample import premultiplied, reduce_to
 from bisectum.core.raster.smooth import smooth_keeping_edges
@@ -150,16 +149,15 @@ def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.u
     if not alike.any() or not ground.mask.any() or not ground.has_colour:
         return labels
     twin = int(np.flatnonzero(alike)[0]) + 1
-    if not (labels == twin).any():
-        return labels
-    either = ((labels == 0) | (labels == twin)).astype(np.uint8)
-    regions, count = label_regions(either, classify_vertices(either))
-    outside = np.bincount(regions.ravel(), minlength=count) < (COMPRESSED_SCRAP_PX if compressed else SCRAP_PX)
+    either = cv2.LUT(labels, np.isin(np.arange(256), (0, twin)).astype(np.uint8))
+    regions, sizes, _ = regions_of(either)
+    outside = sizes < (COMPRESSED_SCRAP_PX if compressed else SCRAP_PX)
     offered = [spot for spot in ground.enclosed if not spot.taken]
     outside[[regions[spot.y, spot.x] for spot in offered]] = False
     outside[regions[ground.mask]] = True
     result = labels.copy()
-    twins = either == 1
+    twins = labels == twin
+    twins |= ~ground.mask & (labels == 0)
     result[twins] = np.where(outside, 0, twin).astype(np.uint8)[regions[twins]]
     return result
 
@@ -242,7 +240,7 @@ def _finish(
     mm_per_px = picture.mm_per_px((columns[-1] - columns[0] + 1) * factor) * factor
     smallest_px = settings.smallest_mm2 / mm_per_px**2
     labels, absorbed = absorb_small(labels, smallest_px, progress)
-    counts = np.bincount(labels.ravel(), minlength=len(made) + 1)[1:]
+    counts = cv2.calcHist([labels], [0], None, [256], [0, 256]).ravel()[1 : len(made) + 1].astype(np.int64)
     moved = {change.colour for change in settings.palette_changes}
     unused = [entry.key for entry, count in zip(made, counts, strict=True) if not count and entry.key in set(pins) - moved]
     notes += [("pin_unused", {"colour": key}) for key in unused]
@@ -251,7 +249,7 @@ def _finish(
                             "piece.", code="all_too_small")
     order = np.argsort(-counts, kind="stable")
     order = order[counts[order] > 0]
-    renumbered = np.zeros(len(made) + 1, np.uint8)
+    renumbered = np.zeros(256, np.uint8)
     renumbered[order + 1] = np.arange(1, len(order) + 1)
     entries = []
     for number in order:
@@ -259,7 +257,7 @@ def _finish(
         own = made[number]
         entries.append(Colour(own.rgb, share, share < SMALL_SHARE, own.role, own.name, own.key in pins))
     notes += _near_alike(entries)
-    return LabelMap(frozen(renumbered[labels]), Palette(tuple(entries), method, found), mm_per_px, absorbed, tuple(notes),
+    return LabelMap(frozen(np.asarray(cv2.LUT(labels, renumbered), np.uint8)), Palette(tuple(entries), method, found), mm_per_px, absorbed, tuple(notes),
                     compressed)
 
 
