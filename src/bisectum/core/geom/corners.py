@@ -74,6 +74,14 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
             rms = fit_stretch(points, s, low, high, s[i], 2, out)
             if 0.0 <= rms <= bent:
                 return True
+    if smallest == 1e9:
+        # An edge of a few pixels up to a junction: even the places next to the corner must do.
+        near = index_before(s, i, 0.5 * skip) if before else index_after(s, i, 0.5 * skip)
+        far = near
+        while 0 < far < len(s) - 1 and abs(s[far] - s[near]) < SIDES[4] and (s[far] - limit > 0.0) == before:
+            far += -1 if before else 1
+        rms = fit_stretch(points, s, min(far, near), max(far, near), s[i], 1, out)
+        return 0.0 <= rms < 0.25 and abs(s[far] - s[near]) > 1.0
     out[:] = kept
     return smallest < 0.25
 

@@ -16,6 +16,7 @@ from bisectum.core.steps.lines.subpixel import ChainPoints
 CLEAR = 1.7  # px around a junction where a third colour spoils the places
 SIDE = 9.0  # px of an incoming line that are used
 BENT = 0.012  # px of deviation from a line from which an incoming line is taken as bent
+SMOOTHLY = 0.06  # px of deviation from a parabola up to which a bent line is one; more is a corner on it
 OPPOSITE = -0.97  # cosine of the angle between two arms from which they may be one line that runs through
 THROUGH = 6.0  # weight of such a line against an arm
 HOLD = 0.04  # weight of the corner of pixels against one incoming line
@@ -48,12 +49,12 @@ def _arm(near, count, out):  # type: ignore[no-untyped-def]
     rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
     if rms > BENT and count >= 7:
         bent = fit_stretch(stretch, s, 0, used, -CLEAR, 2, out)
-        if 0.0 <= bent < 0.4 * rms:
+        if 0.0 <= bent < min(0.4 * rms, SMOOTHLY):
             out[4] = 0.5
             return True
         rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
-    while rms > 0.05 and used > 2:
-        used = max(2, (2 * used) // 3)
+    while rms > 0.05 and used > 1:
+        used = max(1, (2 * used) // 3)
         rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
     out[4] = 1.0 if s[used] > 2.5 else 0.3
     return 0.0 <= rms <= 0.2

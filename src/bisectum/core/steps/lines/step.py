@@ -40,6 +40,8 @@ VERSION = 2
 BATCH = 400  # chains between two looks at the progress
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge
+MOST_MEASURED = 300  # of the longest chains, whose noise is measured
+TYPICAL = 0.6  # part of the edges' length whose noise is at most what counts for all
 EDGE_PER_UNREST = 2.5
 FAINTEST = 3.0
 LEAST_FACE = 0.02  # px²
@@ -116,13 +118,17 @@ class _Drawing:
         """
         sizes = np.diff(self.found.first) * self.found.refined
         values, weights = [], []
-        for number in np.argsort(-sizes, kind="stable")[:40]:
+        for number in np.argsort(-sizes, kind="stable")[:MOST_MEASURED]:
             if sizes[number] < 18:
                 break
             own = self._points(number)
             values.append(noise_of(own, arc_lengths(own), 9))
             weights.append(int(sizes[number]))
-        return max(float(np.average(values, weights=weights)) if values else 0.02, EDGE_PER_UNREST * self.found.unrest)
+        # Coarse anti-aliasing errs on slanting edges only: level ones, which are exact, must not speak for all.
+        order = np.argsort(values)
+        reached = np.cumsum(np.array(weights)[order])
+        typical = values[order[np.searchsorted(reached, TYPICAL * reached[-1])]] if values else 0.02
+        return max(float(typical), EDGE_PER_UNREST * self.found.unrest)
 
     def _faintness(self) -> NDArray[np.float64]:
         """How many times more grain moves each chain than the median one: as its two colours lie nearer. At least 1."""
