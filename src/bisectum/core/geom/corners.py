@@ -74,7 +74,7 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
             rms = fit_stretch(points, s, low, high, s[i], 2, out)
             if 0.0 <= rms <= bent:
                 return True
-    if smallest == 1e9:
+    if smallest == 1e9 and skip == SKIP:
         # An edge of a few pixels up to a junction: even the places next to the corner must do.
         near = index_before(s, i, 0.5 * skip) if before else index_after(s, i, 0.5 * skip)
         far = near
