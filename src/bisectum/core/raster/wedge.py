@@ -47,13 +47,24 @@ def on_side(wedge, which, along):  # type: ignore[no-untyped-def]
     return x + dx * along - dy * bend, y + dy * along + dx * bend, ax / size, ay / size
 
 
-@kernel("i8(f8[:,:]!, i8, f8[:], f8, f8[:,:]!)")
-def _round_off(polygon, count, wedge, radius, spare):  # type: ignore[no-untyped-def]
-    """Clip a polygon by tangents of the circle that touches both sides."""
+@kernel("i8(f8[:], f8[:], b1, f8[:,:]!)")
+def _edges_of_tip(wedge, tip, is_cut, edges):  # type: ignore[no-untyped-def]
+    """Lines that bound the tip of a wedge: the cut across it, and tangents of the circle that touches both sides.
+
+    edges : (TANGENTS + 1, 4) receives a place on each and its inward unit normal. Returns how many.
+    """
     ux, uy, vx, vy, side = wedge[2], wedge[3], wedge[7], wedge[8], wedge[10]
+    used = 0
+    if is_cut:
+        x, y, _, _ = on_side(wedge, 0, -tip[BACK])
+        ex, ey, _, _ = on_side(wedge, 1, tip[AHEAD])
+        size = side / max(1e-9, np.sqrt((ex - x) ** 2 + (ey - y) ** 2))
+        edges[0, 0], edges[0, 1], edges[0, 2], edges[0, 3] = x, y, -(ey - y) * size, (ex - x) * size
+        used = 1
     cross = ux * vy - uy * vx
-    if abs(cross) < 0.05:
-        return count
+    radius = tip[RADIUS]
+    if radius <= 0.0 or abs(cross) < 0.05:
+        return used
     along = ((wedge[5] - wedge[0]) * vy - (wedge[6] - wedge[1]) * vx) / cross
     x, y = wedge[0] + along * ux, wedge[1] + along * uy
     turn = np.arccos(min(1.0, max(-1.0, ux * vx + uy * vy)))
@@ -63,41 +74,58 @@ def _round_off(polygon, count, wedge, radius, spare):  # type: ignore[no-untyped
         angle = side * turn * k / (TANGENTS + 1)
         nx, ny = -uy * side, ux * side  # inwards, turned from the first side towards the second
         nx, ny = nx * np.cos(angle) - ny * np.sin(angle), nx * np.sin(angle) + ny * np.cos(angle)
-        count = _clip(polygon, count, cx - radius * nx, cy - radius * ny, nx, ny, spare)
-    return count
+        edges[used, 0], edges[used, 1], edges[used, 2], edges[used, 3] = cx - radius * nx, cy - radius * ny, nx, ny
+        used += 1
+    return used
 
 
-@kernel("f8(f8, f8, f8[:], f8[:], b1, f8[:,:]!, f8[:,:]!)")
-def _share(px, py, wedge, tip, is_cut, polygon, spare):  # type: ignore[no-untyped-def]
-    """The part of the pixel at (px, py) that a wedge covers. Each pixel sees a side as its tangent nearby."""
-    side = wedge[10]
-    polygon[0, 0], polygon[0, 1], polygon[1, 0], polygon[1, 1] = px, py, px + 1.0, py
-    polygon[2, 0], polygon[2, 1], polygon[3, 0], polygon[3, 1] = px + 1.0, py + 1.0, px, py + 1.0
-    count = 4
-    for which in range(2):
-        along = (px + 0.5 - wedge[5 * which]) * wedge[5 * which + 2] + (py + 0.5 - wedge[5 * which + 1]) * wedge[5 * which + 3]
-        along = min(3.0, along) if which == 0 else max(-3.0, along)
-        x, y, dx, dy = on_side(wedge, which, along)
-        depth = ((py + 0.5 - y) * dx - (px + 0.5 - x) * dy) * side
-        if depth < -HALF_DIAGONAL:
-            return 0.0
-        if depth < HALF_DIAGONAL:
-            count = _clip(polygon, count, x, y, -dy * side, dx * side, spare)
-    if is_cut and count > 0:
-        x, y, _, _ = on_side(wedge, 0, -tip[BACK])
-        ex, ey, _, _ = on_side(wedge, 1, tip[AHEAD])
-        size = side / max(1e-9, np.sqrt((ex - x) ** 2 + (ey - y) ** 2))
-        nx, ny = -(ey - y) * size, (ex - x) * size
+@kernel("f8(f8, f8, f8)")
+def _part_of_square(depth, nx, ny):  # type: ignore[no-untyped-def]
+    """The part of a unit square on the inner side of a line, whose middle lies `depth` inside it. nx, ny: unit normal."""
+    a, b = max(abs(nx), abs(ny)), min(abs(nx), abs(ny))
+    far, near = 0.5 * (a + b), 0.5 * (a - b)
+    size = abs(depth)
+    if size >= far:
+        inner = 1.0
+    elif size <= near:
+        inner = 0.5 + size / a
+    else:
+        inner = 1.0 - (far - size) ** 2 / (2.0 * a * b)
+    return inner if depth >= 0.0 else 1.0 - inner
+
+
+@kernel("f8(f8, f8, f8[:], f8[:,:], i8, f8[:,:]!, f8[:,:]!, f8[:,:]!)")
+def _share(px, py, wedge, tips, tip_count, edges, polygon, spare):  # type: ignore[no-untyped-def]
+    """The part of the pixel at (px, py) that a wedge covers. Each pixel sees a side as its tangent nearby.
+
+    tips: see _edges_of_tip; edges : (TANGENTS + 3, 4), polygon, spare: scratch.
+    """
+    count = 0
+    last = 0.0
+    for k in range(2 + tip_count):
+        if k < 2:
+            along = (px + 0.5 - wedge[5 * k]) * wedge[5 * k + 2] + (py + 0.5 - wedge[5 * k + 1]) * wedge[5 * k + 3]
+            x, y, dx, dy = on_side(wedge, k, min(3.0, along) if k == 0 else max(-3.0, along))
+            nx, ny = -dy * wedge[10], dx * wedge[10]
+        else:
+            x, y, nx, ny = tips[k - 2, 0], tips[k - 2, 1], tips[k - 2, 2], tips[k - 2, 3]
         depth = (px + 0.5 - x) * nx + (py + 0.5 - y) * ny
         if depth < -HALF_DIAGONAL:
             return 0.0
         if depth < HALF_DIAGONAL:
-            count = _clip(polygon, count, x, y, nx, ny, spare)
-    if tip[RADIUS] > 0.0 and count > 0:
-        count = _round_off(polygon, count, wedge, tip[RADIUS], spare)
+            edges[count, 0], edges[count, 1], edges[count, 2], edges[count, 3] = x, y, nx, ny
+            count += 1
+            last = depth
+    if count < 2:
+        return 1.0 if count == 0 else _part_of_square(last, edges[0, 2], edges[0, 3])
+    polygon[0, 0], polygon[0, 1], polygon[1, 0], polygon[1, 1] = px, py, px + 1.0, py
+    polygon[2, 0], polygon[2, 1], polygon[3, 0], polygon[3, 1] = px + 1.0, py + 1.0, px, py + 1.0
+    corners = 4
+    for k in range(count):
+        corners = _clip(polygon, corners, edges[k, 0], edges[k, 1], edges[k, 2], edges[k, 3], spare)
     total = 0.0
-    for i in range(count):
-        j = i + 1 if i + 1 < count else 0
+    for i in range(corners):
+        j = i + 1 if i + 1 < corners else 0
         total += polygon[i, 0] * polygon[j, 1] - polygon[j, 0] * polygon[i, 1]
     return 0.5 * abs(total)
 
@@ -109,10 +137,12 @@ def wedge_misfit(seen, count, wedge, tip, is_cut, most, off):  # type: ignore[no
     seen : (M, 3) x, y of pixels and the share seen in them, of which `count` are used; tip : (3,), looked at as a cut
     only where is_cut. off : (M,) receives the differences.
     """
+    tips, edges = np.empty((TANGENTS + 1, 4)), np.empty((TANGENTS + 3, 4))
     polygon, spare = np.empty((24, 2)), np.empty((24, 2))
+    tip_count = _edges_of_tip(wedge, tip, is_cut, tips)
     total = 0.0
     for i in range(count):
-        off[i] = seen[i, 2] - _share(seen[i, 0], seen[i, 1], wedge, tip, is_cut, polygon, spare)
+        off[i] = seen[i, 2] - _share(seen[i, 0], seen[i, 1], wedge, tips, tip_count, edges, polygon, spare)
         total += off[i] * off[i]
         if total > most:
             break
