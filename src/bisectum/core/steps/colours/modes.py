@@ -93,12 +93,12 @@ def thin_modes(
     for number in np.argsort(-remote, kind="stable"):
         if amounts[number] < fewest or (len(known) and remote[number] < remote_enough):
             continue
-        if not _is_mix(found[number], np.concatenate([known, modes])):
+        if not is_mix(found[number], np.concatenate([known, modes])):
             modes, weights = np.concatenate([modes, found[number : number + 1]]), np.append(weights, amounts[number])
     return modes, weights
 
 
-def _is_mix(colour: NDArray[np.float64], ends: NDArray[np.float64]) -> bool:
+def is_mix(colour: NDArray[np.float64], ends: NDArray[np.float64]) -> bool:
     """Whether a coded colour lies on the line between two others."""
     for first in range(len(ends)):
         for second in range(first):

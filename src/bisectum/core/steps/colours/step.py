@@ -23,6 +23,7 @@ from bisectum.core.raster.smooth import smooth_keeping_edges
 from bisectum.core.steps.colours.assign import assign_by_mixes
 from bisectum.core.steps.colours.by_hand import Entry, changed_by_hand
 from bisectum.core.steps.colours.flat_pixels import CLEAN, FlatColours, flat_colours, ridge_colours
+from bisectum.core.steps.colours.missed import missed_colours
 from bisectum.core.steps.colours.modes import (
     CLEAN_BANDWIDTH,
     FEWEST_CLEAN_PX,
@@ -42,6 +43,7 @@ VERSION = 2
 FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
 JUST_AT, PURE_SHARE = 0.004, 0.95  # OKLab, and the part of the flat pixels that near to a mode in art without shading
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
+FEW_COLOURS, SMALL_DRAWN_SHARE = 3, 0.7  # a small picture of so few colours is all fringe where it was compressed
 MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
 TONES = 5
 PHOTO_PX = 1_200_000  # about 0.1 mm a pixel at 120 mm; more buys nothing for tones
@@ -77,6 +79,9 @@ def separate_colours(
     if flat.compressed:
         modes, weights = _without_rim(picture, ground, modes, weights)
     modes, weights = _with_thin_lines(picture, ground, flat, modes, weights)
+    if flat.compressed:
+        missed, amounts = missed_colours(picture.rgba, ground.mask, _with_ground(modes, ground))
+        modes, weights = np.concatenate([modes, missed]), np.concatenate([weights, amounts])
     pins = pin_colours(settings)
     modes, weights, pinned = pinned_modes(modes, weights, pins.astype(float))
     found = len(modes)
@@ -137,9 +142,12 @@ def _with_thin_lines(
     picture: Picture, ground: Ground, flat: FlatColours, modes: NDArray[np.float64], weights: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The modes and those of lines too thin to have flat places."""
-    known = np.concatenate([modes, np.array([ground.rgb], float)]) if ground.mask.any() else modes
-    thin, amounts = thin_modes(*ridge_colours(picture.rgba, ground.mask), known, flat.compressed)
+    thin, amounts = thin_modes(*ridge_colours(picture.rgba, ground.mask), _with_ground(modes, ground), flat.compressed)
     return np.concatenate([modes, thin]), np.concatenate([weights, amounts])
+
+
+def _with_ground(modes: NDArray[np.float64], ground: Ground) -> NDArray[np.float64]:
+    return np.concatenate([modes, np.array([ground.rgb], float)]) if ground.mask.any() else modes
 
 
 def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.uint8], compressed: bool) -> NDArray[np.uint8]:
@@ -186,7 +194,10 @@ def _method(flat: FlatColours, modes: NDArray[np.float64], ground: Ground, setti
     drawn = np.abs(flat.colours - np.array(ground.rgb)).max(axis=1) > COMPRESSED_TWIN
     if not drawn.any() or not ground.mask.any():
         drawn[:] = True
-    return "flat" if concentration(flat.colours[drawn], flat.counts[drawn], modes) >= DRAWN_SHARE else "tones"
+    if flat.compressed and ground.kind == "plain" and flat.counts[drawn].sum() < 2 * FEWEST_PX:
+        return "flat"  # strokes of a few pixels on plain ground
+    least = DRAWN_SHARE if len(modes) > FEW_COLOURS else SMALL_DRAWN_SHARE
+    return "flat" if concentration(flat.colours[drawn], flat.counts[drawn], modes) >= least else "tones"
 
 
 def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress) -> LabelMap:
