@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 from pydantic import ValidationError
 
 from bisectum.core.course import CourseResult
@@ -255,3 +256,33 @@ def test_the_nearest_stock_is_found_and_what_is_at_hand_comes_first() -> None:
     assert match(BLUE, drawer, "other") is None
     with pytest.raises(BrokenStructure):
         Stock("Nothing", "card", BLUE, 0, 305).check()
+
+
+# Compression
+
+
+def compressed(rgba: np.ndarray, quality: int = 75) -> np.ndarray:
+    buffer = io.BytesIO()
+    Image.fromarray(rgba[..., :3]).save(buffer, "JPEG", quality=quality)
+    return np.asarray(Image.open(buffer).convert("RGBA"))
+
+
+def test_compression_makes_no_colours_and_no_scraps() -> None:
+    """A face nearly as light as the paper in a ring, with black beside it that comes back as two: four colours, five areas."""
+    face, ring, hand, bar = (238, 238, 238), (0, 172, 193), (11, 0, 12), (171, 206, 5)
+    shapes = [(circle(200, 200, 150), ring), (circle(200, 200, 110), face), (turned_square(200, 170, 60, 20), hand),
+              (turned_square(200, 330, 36, 45), bar)]
+    result = trace(compressed(painted(shapes, 400, 400)), picture={"measured": "picture"}, colours={"smallest_mm2": 0})
+    assert len(keys(result)) == 4
+    assert len(result.planar_map.face_labels) == 5
+
+
+@pytest.mark.parametrize("quality", [90, 75])
+def test_eyes_too_small_for_a_flat_place_are_found(quality: int) -> None:
+    face, eyes = (255, 204, 128), (55, 71, 79)
+    shapes = [(circle(80, 80, 60), face), (circle(58, 66, 4.2), eyes), (circle(102, 66, 4.2), eyes), (circle(80, 104, 4.2), eyes)]
+    result = trace(compressed(painted(shapes, 160, 160), quality), picture={"measured": "picture"})
+    assert len(keys(result)) == 2
+    dark = min(result.label_map.palette.colours, key=lambda colour: sum(colour.rgb))
+    assert np.abs(np.array(dark.rgb) - eyes).max() < 30
+    assert len(result.planar_map.face_labels) == 5

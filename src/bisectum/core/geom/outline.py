@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from bisectum.core.geom.corners import find_corners
 from bisectum.core.geom.fit import longest_straight
@@ -45,27 +46,25 @@ def _span_points(points, k, count, places, indices, radii, closed, out):  # type
     return used + 1
 
 
-@kernel("i8(f8[:,:], f8, b1, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
-def _fit_round(points, noise, refined, tolerance, out, straight, worst):  # type: ignore[no-untyped-def]
-    """A closed chain without corners. It starts at a straight stretch if there is one."""
+@kernel("void(f8[:,:], f8, b1, f8[:,:]!, f8[:]!)")
+def _open_round(points, noise, refined, span, tangent):  # type: ignore[no-untyped-def]
+    """Open a closed chain without corners, at a straight stretch if there is one. span : (N + 1, 2) receives its points
+    from there on, and tangent : (4,) the place and the direction."""
     n = len(points)
     triple = np.empty((3 * n, 2))
     for i in range(3 * n):
         triple[i] = points[i % n]
     s = arc_lengths(triple)
-    found, line = np.empty(2, np.int64), np.empty(4)
+    found = np.empty(2, np.int64)
     begin = n
-    tangent = np.empty(4)
     shortest = SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise
-    if refined and noise < 0.12 and longest_straight(triple, s, n, 2 * n, max(0.012, 1.5 * noise), shortest, found, line):
+    if refined and noise < 0.12 and longest_straight(triple, s, n, 2 * n, max(0.012, 1.5 * noise), shortest, found, tangent):
         begin = found[0]
-        tangent[:] = line
     else:
         tangent_at(triple, s, begin, 0, 3 * n - 1, 6.0, tangent)
     begin = n + (begin - n) % n
-    span = triple[begin : begin + n + 1].copy()
+    span[:] = triple[begin : begin + n + 1]
     span[0, 0], span[0, 1], span[n, 0], span[n, 1] = tangent[0], tangent[1], tangent[0], tangent[1]
-    return fit_span(span, tangent[2:4], tangent[2:4], False, False, noise, refined, tolerance, out, straight, worst)
 
 
 @kernel("i8(f8[:,:], b1, f8, f8, f8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
@@ -86,10 +85,11 @@ def corners_of(points, closed, noise, least, farthest, indices, places, radii, s
     return count
 
 
-@kernel("i8(f8[:,:], b1, i8, i8[:], f8[:,:], f8[:], f8[:,:], f8, b1, f8[:], f8[:,:,:]!, b1[:]!, f8[:]!)")
-def fit_outline(  # type: ignore[no-untyped-def]
-    points, closed, count, indices, places, radii, sides, noise, refined, tolerances, out, straight, worst
-):
+def fit_outline(
+    points: NDArray[np.float64], closed: bool, count: int, indices: NDArray[np.int64], places: NDArray[np.float64],
+    radii: NDArray[np.float64], sides: NDArray[np.float64], noise: float, refined: bool, tolerances: NDArray[np.float64],
+    out: NDArray[np.float64], straight: NDArray[np.bool_], worst: NDArray[np.float64],
+) -> int:
     """Segments through a chain. points : (N, 2); an open chain's first and last point are its fixed ends.
 
     count, indices, places, radii, sides: its corners, see corners_of; one of radius 0 is a node on a smooth stretch, whose
@@ -107,22 +107,19 @@ def fit_outline(  # type: ignore[no-untyped-def]
         put_line(points, 0, 1, out, straight, 0)
         return 1
     if closed and count == 0:
-        return _fit_round(points, noise, refined, tolerances[0], out, straight, worst)
-    first, second = np.zeros(2), np.zeros(2)
+        span, tangent = np.empty((n + 1, 2)), np.empty(4)
+        _open_round(points, noise, refined, span, tangent)
+        return int(fit_span(span, tangent[2:], tangent[2:], False, False, noise, refined, tolerances[0], out, straight, worst))
+    unknown = np.zeros(2)  # a tangent nobody knows yet: at the ends of an open chain
     space = np.empty((2 * n + 4, 2))
     used = 0
     for k in range(0 if closed else -1, count):
         m = _span_points(points, k, count, places, indices, radii, closed, space)
-        # Zero stands for a tangent nobody knows yet: at the ends of an open chain.
-        first[:] = 0.0
-        second[:] = 0.0
-        if closed or k >= 0:
-            first[0], first[1] = sides[k, 2], sides[k, 3]
         following = (k + 1) % count if closed else k + 1
-        if following < count:
-            second[0], second[1] = sides[following, 0], sides[following, 1]
+        first = sides[k, 2:4] if closed or k >= 0 else unknown
+        second = sides[following, :2] if following < count else unknown
         free_start = not (closed or k >= 0) or radii[k] > 0.0
         free_end = following >= count or radii[following] > 0.0
-        used += fit_span(space[:m].copy(), first, second, free_start, free_end, noise, refined, tolerances[k + 1], out[used:],
+        used += fit_span(space[:m], first, second, free_start, free_end, noise, refined, tolerances[k + 1], out[used:],
                          straight[used:], worst)
-    return used
+    return int(used)

@@ -94,10 +94,10 @@ def absorb_small(
 ) -> tuple[NDArray[np.uint8], int]:
     """Give every area of less than `smallest_px` pixels to its neighbour of the longest shared border.
 
-    labels : (H, W) uint8; sure : (H, W): with it, only areas without any sure pixel go. Returns (H, W) uint8 and how many areas went. Areas are united in one union-find forest:
-    in each round every area still too small joins its best neighbour, if that one is larger (of two equal ones, the
-    later joins the earlier); the largest member gives the label. The rounds end when nothing small is left that has
-    a neighbour.
+    labels : (H, W) uint8; sure : (H, W): with it, only areas without any sure pixel go. Returns (H, W) uint8 and how many
+    areas went. Areas are united in one union-find forest: in each round every area still too small joins its best
+    neighbour, if that one is larger (of two equal ones, the later joins the earlier); the largest member gives the label.
+    The rounds end when nothing small is left that has a neighbour.
     """
     regions, sizes, label_of_region = regions_of(labels)
     count = len(sizes)

@@ -7,6 +7,7 @@ goes to the larger share. So a fringe between red and white never becomes pink, 
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -19,6 +20,7 @@ UNSEEDED = 255  # a pixel without a seed, in the seed image
 PENALTY = 900.0  # squared levels: what a colour without seeds nearby must be better by
 PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does
 NEAR_MOST = 10  # levels; grain does not make colours less distinct
+CROSS = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
 RINGING_PX = 60  # the largest area without a seed that is taken for ringing
 BAND = 128  # rows between two looks at the progress
 
@@ -154,5 +156,15 @@ def assign_by_mixes(
                 _assign_rows(image, surfaces, seeds, labels, top, min(height, top + BAND))
             part.report(top / height)
     if compressed:
-        labels, _ = absorb_small(labels, RINGING_PX, SILENT, seeds != UNSEEDED)
+        labels, _ = absorb_small(labels, RINGING_PX, SILENT, (seeds != UNSEEDED) | _at_heart(image, surfaces, labels, near))
     return labels
+
+
+def _at_heart(
+    image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: NDArray[np.uint8], near: float
+) -> NDArray[np.bool_]:
+    """Pixels of their label's own colour, all about which are of that label: a small area that has them is no ringing."""
+    own = np.rint(np.clip(surfaces[:, 0], 0, 255)).astype(np.uint8)
+    off = cv2.absdiff(image, own[labels])
+    even = cv2.dilate(labels, CROSS) == cv2.erode(labels, CROSS)
+    return np.asarray((off[..., :3].max(axis=2) <= near) & even)

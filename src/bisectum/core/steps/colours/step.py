@@ -39,7 +39,7 @@ from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.shades import find_shades
 from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
 
-VERSION = 2
+VERSION = 3
 FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
 JUST_AT, PURE_SHARE = 0.004, 0.95  # OKLab, and the part of the flat pixels that near to a mode in art without shading
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
@@ -157,7 +157,7 @@ def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.u
     if not alike.any() or not ground.mask.any() or not ground.has_colour:
         return labels
     twin = int(np.flatnonzero(alike)[0]) + 1
-    either = cv2.LUT(labels, np.isin(np.arange(256), (0, twin)).astype(np.uint8))
+    either = ((labels == 0) | (labels == twin)).astype(np.uint8)
     regions, sizes, _ = regions_of(either)
     outside = sizes < (COMPRESSED_SCRAP_PX if compressed else SCRAP_PX)
     offered = [spot for spot in ground.enclosed if not spot.taken]
@@ -268,8 +268,8 @@ def _finish(
         own = made[number]
         entries.append(Colour(own.rgb, share, share < SMALL_SHARE, own.role, own.name, own.key in pins))
     notes += _near_alike(entries)
-    return LabelMap(frozen(np.asarray(cv2.LUT(labels, renumbered), np.uint8)), Palette(tuple(entries), method, found), mm_per_px, absorbed, tuple(notes),
-                    compressed)
+    labels = np.asarray(cv2.LUT(labels, renumbered), np.uint8)
+    return LabelMap(frozen(labels), Palette(tuple(entries), method, found), mm_per_px, absorbed, tuple(notes), compressed)
 
 
 def _near_alike(entries: list[Colour]) -> Notes:

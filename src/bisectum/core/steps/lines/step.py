@@ -36,7 +36,7 @@ from bisectum.core.steps.lines.subpixel import PointFinder
 from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
 from bisectum.core.steps.lines.zones import Zones
 
-VERSION = 2
+VERSION = 3
 BATCH = 400  # chains between two looks at the progress
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge
@@ -222,7 +222,7 @@ class _Drawing:
         terms = np.array([1.0, u, v, u * u, u * v, v * v])
         left, right = self.graph.sides[number]
         colours = np.ascontiguousarray(terms @ self.sight.surfaces[self.labels[[left, right]]])
-        settle_chain(curves, straight, closed, self.sight.image, self.sight.light, colours, self.graph.regions, left, right)
+        settle_chain(curves, straight, closed, self.sight, colours, self.graph.regions, left, right)
 
     def _simplify(self, number: int, closed: bool) -> None:
         bounds = self.zones.simplify[self.zones.of(self.curves[number].mean(axis=1))]
