@@ -155,6 +155,19 @@ def test_an_area_goes_to_another_layer_or_to_one_of_its_own() -> None:
     assert keys(again) == ALL
 
 
+def test_ringed_areas_go_together() -> None:
+    def ring(x0: float, y0: float, x1: float, y1: float) -> list[tuple[float, float]]:
+        return [(x0 / 220, y0 / 220), (x1 / 220, y0 / 220), (x1 / 220, y1 / 220), (x0 / 220, y1 / 220)]
+
+    lamps, disc, nowhere = ring(90, 85, 132, 105), ring(70, 60, 150, 140), ring(2, 2, 20, 20)
+    own = drawn(palette_changes=[{"kind": "give", "ring": lamps}])
+    assert keys(own) == ALL - {hex_of(YELLOW)} | {f"{hex_of(YELLOW)}-2"}  # both lamps, and not the disc they are on
+    assert keys(drawn(palette_changes=[{"kind": "give", "ring": lamps, "into": hex_of(RED)}])) == ALL - {hex_of(YELLOW)}
+    assert keys(drawn(palette_changes=[{"kind": "give", "ring": disc, "into": hex_of(BLUE)}])) == {hex_of(BLUE), hex_of(LIKE_BLUE)}
+    missed = drawn(palette_changes=[{"kind": "give", "ring": nowhere}])
+    assert notes(missed, "palette_changes_left_out") == [{"count": 1, "numbers": [0]}] and keys(missed) == ALL
+
+
 def test_a_colour_is_split_by_likeness() -> None:
     both = drawn(count=3)
     blue = next(iter(keys(both) - {hex_of(RED), hex_of(YELLOW)}))

@@ -4,7 +4,7 @@ import PrimeVue from "primevue/config";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { effectScope, nextTick, ref, shallowRef } from "vue";
 
-import type { BackgroundSettings, ColoursSettings, PaletteEntry, Result, Spot } from "@/api/types";
+import type { BackgroundSettings, ColoursSettings, PaletteChange, PaletteEntry, Result, Spot } from "@/api/types";
 import { useStageImages } from "@/composables/useStageImages";
 import { scaleOf, straightened, toPlace, toShare, type Placement } from "@/core/placement";
 import { i18n } from "@/i18n";
@@ -163,7 +163,7 @@ describe("the palette", () => {
     await second?.trigger("dragstart");
     await view.findAll("li")[0]?.trigger("drop");
     expect(view.emitted("settle")?.[0]).toEqual([
-      { palette_changes: [{ kind: "merge", colour: "#445566", into: "#112233", x: null, y: null }] },
+      { palette_changes: [{ kind: "merge", colour: "#445566", into: "#112233", x: null, y: null, ring: [] }] },
     ]);
   });
 
@@ -181,15 +181,22 @@ describe("the palette", () => {
     expect(useStage().lit).toBeNull();
   });
 
-  it("takes the next area clicked into a colour", async () => {
+  it("takes the next area clicked into a colour, or all those ringed", async () => {
     layStage();
     const view = lay();
     await view.findAll(".chip")[1]?.trigger("click");
-    await view.findAll("button").find((button) => button.text() === "Take an area in")?.trigger("click");
+    await view.findAll("button").find((button) => button.text() === "Take areas in")?.trigger("click");
     useTools().tool?.done({ points: [{ x: 0.25, y: 0.5 }], pressures: [0.5], shift: false });
     await nextTick();
     expect(view.emitted("settle")?.[0]?.[0]).toMatchObject({ palette_changes: [{ kind: "give", into: "#445566", x: 0.25, y: 0.5 }] });
     expect(useTools().tool).toBeNull();
+    const points = Array.from({ length: 400 }, (_, i) => ({ x: 0.5 + 0.2 * Math.cos(i / 63), y: 0.5 + 0.2 * Math.sin(i / 63) }));
+    await view.findAll("button").find((button) => button.text() === "Give areas their own layer")?.trigger("click");
+    useTools().tool?.done({ points, pressures: [], shift: false });
+    await nextTick();
+    const [given] = (view.emitted("settle")?.[1] as [{ palette_changes: PaletteChange[] }])[0].palette_changes;
+    expect(given).toMatchObject({ kind: "give", into: null, x: null });
+    expect(given?.ring).toHaveLength(200);
   });
 });
 

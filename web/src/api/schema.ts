@@ -982,8 +982,8 @@ export interface components {
          * @description One change of the palette by hand.
          *
          *     merge: `colour` becomes part of `into`. clear: it becomes see-through. fill: its neighbours fill it. split: it is parted in
-         *     two by likeness. give: the area at a place (shares of the width of the picture that came in), whatever its colour, goes to
-         *     `into`, or to a layer of its own where that is not given.
+         *     two by likeness. give: the area at a place (shares of the width of the picture that came in), or all areas within a ring of
+         *     such places, whatever their colours, go to `into`, or to layers of their own where that is not given.
          */
         PaletteChange: {
             /**
@@ -999,6 +999,14 @@ export interface components {
             x: number | null;
             /** Where, down */
             y: number | null;
+            /**
+             * The areas' surroundings, place by place
+             * @default []
+             */
+            ring: [
+                number,
+                number
+            ][];
         };
         /**
          * PaletteEntry

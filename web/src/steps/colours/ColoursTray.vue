@@ -49,7 +49,7 @@ const missed = computed(
 );
 
 function mergeThem(colour: string, into: string): void {
-  const one = { kind: "merge" as const, colour, into, x: null, y: null };
+  const one = { kind: "merge" as const, colour, into, x: null, y: null, ring: [] };
   settle({ palette_changes: [...(settings.value?.palette_changes ?? []), one] });
 }
 const smallestMax = 100;

@@ -10,6 +10,10 @@ import { useTools } from "@/stores/tools";
 import AppButton from "@/ui/AppButton.vue";
 import AppSelect from "@/ui/AppSelect.vue";
 
+const RING_PX = 3;
+const MOST_PLACES = 200; // of a ring
+const SLIP = 0.01; // part of the picture's width; a smaller ring is a click
+
 const props = defineProps<{ palette: PaletteEntry[]; layers: Layer[]; settings: ColoursSettings }>();
 const emit = defineEmits<{ settle: [change: Partial<ColoursSettings>] }>();
 const { t } = useI18n();
@@ -25,7 +29,7 @@ const others = (key: string): { value: string; label: string }[] =>
   props.palette.filter((entry) => entry.key !== key).map((entry) => ({ value: entry.key, label: nameOf(entry) }));
 
 function change(one: Partial<PaletteChange> & Pick<PaletteChange, "kind">): void {
-  const whole: PaletteChange = { colour: null, into: null, x: null, y: null, ...one };
+  const whole: PaletteChange = { colour: null, into: null, x: null, y: null, ring: [], ...one };
   open.value = null;
   tools.take(null);
   emit("settle", { palette_changes: [...props.settings.palette_changes, whole] });
@@ -43,10 +47,19 @@ function drop(into: string): void {
   if (colour && colour !== into) change({ kind: "merge", colour, into });
 }
 
+/** A click takes the area there; a line drawn about several takes them all. */
 function takeArea(into: string | null): void {
   tools.toggle({
-    name: `give-${into ?? "own"}`, kind: "click",
-    done: ({ points: [at] }) => at && change({ kind: "give", into, x: at.x, y: at.y }),
+    name: `give-${into ?? "own"}`, kind: "stroke", width: RING_PX,
+    done: ({ points }) => {
+      const [at] = points;
+      if (!at) return;
+      const [across, down] = [points.map(({ x }) => x), points.map(({ y }) => y)];
+      const reach = Math.max(Math.max(...across) - Math.min(...across), Math.max(...down) - Math.min(...down));
+      const every = Math.ceil(points.length / MOST_PLACES);
+      if (points.length < 4 || reach < SLIP) change({ kind: "give", into, x: at.x, y: at.y });
+      else change({ kind: "give", into, ring: points.filter((_, i) => i % every === 0).map(({ x, y }) => [x, y] as [number, number]) });
+    },
   });
 }
 

@@ -25,7 +25,7 @@ function choices(layer: Layer, change: Partial<LayerChoice>): Record<string, Lay
 }
 
 function merge(from: Layer, into: Layer): void {
-  const one = { kind: "merge", colour: from.key, into: into.key, x: null, y: null };
+  const one = { kind: "merge", colour: from.key, into: into.key, x: null, y: null, ring: [] };
   void job.change("colours", { palette_changes: [...(job.course?.colours.palette_changes ?? []), one] });
 }
 

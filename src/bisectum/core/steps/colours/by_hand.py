@@ -9,12 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.model.placement import Placement
+from bisectum.core.raster.absorb import regions_of
 from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab
-from bisectum.core.raster.cracks import classify_vertices, label_regions
 from bisectum.core.steps.colours.settings import PaletteChange
 from bisectum.core.steps.colours.tones import cluster_tones
 
 MOST_ROLES = 9
+RINGED = 0.9  # part of an area that lies within a ring that takes it
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,7 +106,10 @@ class _Hand:
         self.labels = np.where(mask, values[nearest], self.labels)
 
     def _give(self, change: PaletteChange) -> None:
-        """The connected area at a place goes to another label."""
+        """The connected area at a place, or all those within a ring, go to another label."""
+        if change.ring:
+            self._give_ringed(self.places.to_px(np.array(change.ring, float)), change.into)
+            return
         x, y = self.places.to_px(np.array([change.x, change.y], float))[0]
         row, column = math.floor(y), math.floor(x)
         height, width = self.labels.shape
@@ -115,8 +119,25 @@ class _Hand:
         into = self._label(change.into) if change.into is not None else self._another(label)
         if into == label:
             raise _NotHereError
-        regions, _ = label_regions(self.labels, classify_vertices(self.labels))
+        regions, _, _ = regions_of(self.labels)
         self._put(regions == regions[row, column], into)
+
+    def _give_ringed(self, ring: NDArray[np.float64], into: str | None) -> None:
+        """ring : (N, 2) px. To layers of their own goes each colour by itself."""
+        import cv2
+
+        inside = np.zeros(self.labels.shape, np.uint8)
+        reach = 4.0 * max(inside.shape)
+        cv2.fillPoly(inside, [np.rint(np.clip(ring, -reach, reach)).astype(np.int32)], 1)
+        regions, sizes, label_of = regions_of(self.labels)
+        within = np.bincount(regions[inside > 0], minlength=len(sizes))
+        wanted = self._label(into) if into is not None else 0
+        ringed = (within >= RINGED * sizes) & (label_of > 0) & (label_of != wanted)
+        if not ringed.any():
+            raise _NotHereError
+        for label in [0] if into is not None else np.unique(label_of[ringed]).tolist():
+            chosen = ringed if into is not None else ringed & (label_of == label)
+            self._put(chosen[regions], wanted or self._another(label))
 
     def _split(self, label: int) -> None:
         mask = self.labels == label

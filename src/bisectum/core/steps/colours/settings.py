@@ -1,6 +1,6 @@
 from __future__ import annotations
 
-from typing import Literal, Self
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -10,6 +10,8 @@ HEX = r"^#[0-9a-f]{6}$"
 KEY = r"^#[0-9a-f]{6}(-[2-9])?$"
 MOST_PINS = 24
 MOST_CHANGES = 400
+MOST_RING = 240
+RingPlace = Annotated[tuple[float, float], Field(title="Across and down")]
 ChangeKind = Literal["merge", "clear", "fill", "give", "split"]
 
 
@@ -24,8 +26,8 @@ class PaletteChange(StepSettings):
     """One change of the palette by hand.
 
     merge: `colour` becomes part of `into`. clear: it becomes see-through. fill: its neighbours fill it. split: it is parted in
-    two by likeness. give: the area at a place (shares of the width of the picture that came in), whatever its colour, goes to
-    `into`, or to a layer of its own where that is not given.
+    two by likeness. give: the area at a place (shares of the width of the picture that came in), or all areas within a ring of
+    such places, whatever their colours, go to `into`, or to layers of their own where that is not given.
     """
 
     kind: ChangeKind = Field(title="What is done")
@@ -33,6 +35,7 @@ class PaletteChange(StepSettings):
     into: str | None = Field(None, pattern=KEY, title="Which colour it goes to")
     x: float | None = Field(None, ge=-2, le=3, title="Where, across")
     y: float | None = Field(None, ge=-60, le=60, title="Where, down")
+    ring: tuple[RingPlace, ...] = Field((), max_length=MOST_RING, title="The areas' surroundings, place by place")
 
     @model_validator(mode="after")
     def _is_whole(self) -> Self:
@@ -40,8 +43,8 @@ class PaletteChange(StepSettings):
             raise ValueError("this change is of a colour")
         if self.kind == "merge" and (self.into is None or self.into == self.colour):
             raise ValueError("a merged colour goes into another one")
-        if self.kind == "give" and (self.x is None or self.y is None):
-            raise ValueError("an area that is given away has a place")
+        if self.kind == "give" and (self.x is None or self.y is None) and len(self.ring) < 3:
+            raise ValueError("an area that is given away has a place, or a ring about it")
         return self
 
 
