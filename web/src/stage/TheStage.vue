@@ -15,6 +15,8 @@ import StageBar from "./StageBar.vue";
 import StateMenu from "./StateMenu.vue";
 import { useStagePointer } from "./useStagePointer";
 
+const REST_MS = 120; // without a movement, after which a large drawing is painted sharply
+
 const props = defineProps<{ images: StageImages; shapes: LayerShape[] }>();
 const { t } = useI18n();
 const stage = useStage();
@@ -59,14 +61,16 @@ const scene = computed<Scene | null>(() =>
 );
 
 let asked = 0;
-function paint(): void {
+let resting = 0;
+function paint(atRest: boolean): void {
   cancelAnimationFrame(asked);
+  clearTimeout(resting);
   asked = requestAnimationFrame(() => {
     const pen = canvas.value?.getContext("2d");
-    if (pen && scene.value) drawScene(pen, scene.value);
+    if (pen && scene.value && !drawScene(pen, scene.value, atRest)) resting = window.setTimeout(() => paint(true), REST_MS);
   });
 }
-watch(scene, paint, { flush: "post" });
+watch(scene, () => paint(false), { flush: "post" });
 
 watch(
   () => job.result,
@@ -87,12 +91,13 @@ const watcher = new ResizeObserver(([entry]) => {
   canvas.value.width = Math.round(width * ratio);
   canvas.value.height = Math.round(height * ratio);
   stage.setSize({ width, height });
-  paint();
+  paint(false);
 });
 onMounted(() => host.value && watcher.observe(host.value));
 onScopeDispose(() => {
   watcher.disconnect();
   cancelAnimationFrame(asked);
+  clearTimeout(resting);
 });
 </script>
 

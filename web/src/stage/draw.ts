@@ -11,6 +11,7 @@ import type { Size, Viewport } from "@/core/viewport";
 import { drawHand, type HandScene } from "./drawHand";
 import { drawMarks, type MarkScene } from "./drawMarks";
 import { hatchPattern } from "./hatch";
+import { isLarge, showPlate } from "./plate";
 
 export const PAPER = "#fbf8f1";
 const NODES_FROM_SCALE = 1.6; // px per mm below which nodes would only smear
@@ -50,7 +51,8 @@ export interface Scene {
 
 type Pen = CanvasRenderingContext2D;
 
-export function drawScene(pen: Pen, scene: Scene): void {
+/** atRest: whether there is time to paint a large drawing anew. Returns whether all is sharp. */
+export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
   const { width, height } = scene.size;
   pen.setTransform(scene.pixelRatio, 0, 0, scene.pixelRatio, 0, 0);
   pen.clearRect(0, 0, width, height);
@@ -64,21 +66,29 @@ export function drawScene(pen: Pen, scene: Scene): void {
         [scene.first, 0, 0, width, scene.seamPx],
         [scene.second, 0, scene.seamPx, width, height - scene.seamPx],
       ];
+  let sharp = true;
+  const large = isLarge(scene.shapes);
   for (const [state, x, y, w, h] of sides) {
     if (w <= 0 || h <= 0) continue;
     pen.save();
     pen.beginPath();
     pen.rect(x, y, w, h);
     pen.clip();
-    drawState(pen, scene, state);
+    if (large && (state === "made_up" || state === "cut_lines")) {
+      sharp = showPlate(pen, scene, state, atRest, (own, whole) => drawState(own, { ...whole, hand: null }, state)) && sharp;
+      toPage(pen, scene);
+      if (state === "cut_lines" && scene.hand) drawHand(pen, scene.hand, 1 / scene.view.scale);
+    } else drawState(pen, scene, state);
     pen.restore();
   }
   drawVeil(pen, scene, scene.dimmed, "rgb(251 248 241 / 0.84)");
   if (scene.loupe) drawLoupe(pen, scene, scene.loupe);
-  if (!scene.marks) return;
-  drawVeil(pen, scene, scene.marks.veil, "rgb(184 51 106 / 0.5)");
-  toPage(pen, scene);
-  drawMarks(pen, scene.marks, 1 / scene.view.scale);
+  if (scene.marks) {
+    drawVeil(pen, scene, scene.marks.veil, "rgb(184 51 106 / 0.5)");
+    toPage(pen, scene);
+    drawMarks(pen, scene.marks, 1 / scene.view.scale);
+  }
+  return sharp;
 }
 
 /** One state over the whole stage; also used for the thumbnails of the course. */
