@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 
+import cv2
 import numpy as np
 import pytest
 import shapely
@@ -17,6 +18,8 @@ from bisectum.core.geom.bezier import line_segments, points_at
 from bisectum.core.geom.polish import has_sane_handles, polish_curves
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.coverage import ACROSS, AT, DOWN, PIXEL, SEGMENT, cover_segment
+from bisectum.core.steps.lines import step
+from bisectum.core.steps.lines.patch import patched
 from bisectum.core.steps.lines.settle import settle_chain
 from bisectum.core.steps.lines.sight import Sight
 from tests.core.test_coverage import node_near, traced
@@ -154,3 +157,38 @@ def test_round_things_stay_round() -> None:
         if planar.ends[number, 0] < 0:
             radius = np.hypot(*(points_at(planar.chain(number), np.linspace(0, 1, 30)).reshape(-1, 2) - [40.3, 39.8]).T)
             assert np.ptp(radius) < 0.12
+
+
+# Repairs
+
+
+@pytest.mark.parametrize("closed", [False, True])
+def test_a_patch_goes_through_the_points_there_and_nowhere_else(closed: bool) -> None:
+    angle = np.linspace(0, 2 * math.pi if closed else math.pi, 160, endpoint=not closed)
+    points = 50 * np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    nodes = np.concatenate([points[::16], points[:1] if closed else points[-1:]])
+    curves = line_segments(nodes)
+    curves[3, 1:3] += (9.0, -4.0)  # strays
+    place = points_at(curves[3:4], np.array([0.5]))[0]
+    found = patched(curves, np.zeros(len(curves), bool), points, closed, place, 0.5)
+    assert found is not None
+    segments, straight = found
+    assert np.array_equal(segments[1:, 0], segments[:-1, 3])
+    away = np.abs(np.hypot(*points_at(segments[straight], np.linspace(0, 1, 9)).reshape(-1, 2).T) - 50)
+    assert straight.sum() >= 2 and away.max() < 0.25
+    kept = {tuple(curve.ravel()) for curve in segments[~straight]}
+    assert kept == {tuple(curve.ravel()) for number, curve in enumerate(curves) if number != 3}
+    assert patched(curves, np.zeros(len(curves), bool), points, closed, place, 500.0) is None  # all of it
+
+
+def test_one_crossing_does_not_spoil_a_long_line(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Blobs without anti-aliasing, whose outlines run far and close beside each other."""
+    rng = np.random.default_rng(1)
+    field = cv2.GaussianBlur(rng.normal(0, 1, (400, 400)).astype(np.float32), (0, 0), 6.5)
+    palette = np.array([[40, 80, 140], [240, 196, 70], [200, 60, 40], [90, 150, 90]], np.uint8)
+    rgba = np.full((400, 400, 4), 255, np.uint8)
+    rgba[..., :3] = palette[np.digitize(field, np.quantile(field, [0.25, 0.5, 0.75]))]
+    planar = traced(rgba)
+    planar.check()
+    monkeypatch.setattr(step, "MOST_PATCHES", 0)
+    assert planar.repaired > 0 and len(planar.segments) < 0.9 * len(traced(rgba).segments)

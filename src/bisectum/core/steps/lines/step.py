@@ -28,6 +28,7 @@ from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.cracks import CrackGraph, crack_graph
 from bisectum.core.steps.lines.corrections import Lines, corrected
 from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
+from bisectum.core.steps.lines.patch import patched
 from bisectum.core.steps.lines.settings import Correction, LinesSettings
 from bisectum.core.steps.lines.settle import settle_chain
 from bisectum.core.steps.lines.sight import Sight, sight_of
@@ -44,7 +45,10 @@ MOST_MEASURED = 300  # of the longest chains, whose noise is measured
 TYPICAL = 0.6  # part of the edges' length whose noise is at most what counts for all
 EDGE_PER_UNREST = 2.5
 FAINTEST = 3.0
+COARSE = 0.15  # px of noise from which pixels say no more of a corner than the points: edges that are not anti-aliased
 LEAST_FACE = 0.02  # px²
+LONG_CHAIN = 50  # segments from which a chain is not drawn more closely for one crossing
+PATCH, MOST_PATCHES = 2.0, 3  # px about a crossing that are drawn point by point, twice as many each time it stays
 FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
 
 
@@ -102,7 +106,7 @@ class _Drawing:
         self.noise = self._noise()
         self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
         self.places, self.zones = places, Zones(settings, places, label_map.mm_per_px)
-        self.level = np.zeros(self.chains, np.uint8)
+        self.level, self.patches = np.zeros(self.chains, np.uint8), np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
         self.deviation = np.zeros(self.chains)
@@ -189,7 +193,7 @@ class _Drawing:
         zones = self.zones.of(points)
         corners = self._corner_space
         left, right = self.graph.sides[number]
-        by_picture = refined and not close and left >= 0 and right >= 0
+        by_picture = refined and not close and left >= 0 and right >= 0 and noise < COARSE
         keenest = float(self.zones.corner[zones].min())
         count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
@@ -284,15 +288,34 @@ class _Drawing:
             pieces, chord = pieces_of(flat)
             owners = np.repeat(np.arange(self.chains), [len(curves) for curves in self.curves])[segment[chord]]
             crossing = find_crossings(pieces, owners)
-            touched = sorted({number for pair in crossing for number in pair[:2]} | self._of_lost_faces())
+            places: dict[int, list[tuple[float, float]]] = {}
+            for one, other, x, y in crossing:
+                for number in {one, other}:
+                    places.setdefault(number, []).append((x, y))
+            touched = sorted(set(places) | self._of_lost_faces())
             if not touched:
-                return int((self.level > FITTED).sum())
+                return int(((self.level > FITTED) | (self.patches > 0)).sum())
+            touched = [number for number in touched if not self._patch(number, places.get(number, []))]
             if round_ >= 16:  # nothing local has helped: the cracks themselves, everywhere
                 touched = list(range(self.chains))
                 self.level[:] = CRACKS
             for number in self._raise(touched):
                 self.fit(number)
         raise ComputationError("The cut lines of this picture could not be kept from crossing.", code="lines_cross")
+
+    def _patch(self, number: int, places: list[tuple[float, float]]) -> bool:
+        """Draw a long chain through its points where it crosses, and only there. Returns whether that could be tried."""
+        long = len(self.curves[number]) >= LONG_CHAIN
+        if not long or self.level[number] > FITTED or not places or self.patches[number] >= MOST_PATCHES:
+            return False
+        points, closed = self._outline(number)
+        reach = PATCH * 2.0 ** self.patches[number]
+        found = patched(self.curves[number], self.straight[number], points, closed, np.array(places), reach)
+        if found is None:
+            return False
+        self.patches[number] += 1
+        self._keep(number, *found, float(self.deviation[number]))
+        return True
 
     def _of_lost_faces(self) -> set[int]:
         """Chains around faces that have shrunk to nothing, their lines falling together."""

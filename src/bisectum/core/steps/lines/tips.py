@@ -30,6 +30,7 @@ NO_CORNER = 0.1  # squared shares left over by a wedge aimed as well as can be, 
 LESS = 0.75  # part of the squared shares a rounded tip leaves, where a corner is none
 SLOT = 0.985  # cosine from which two sides run against each other so that their turn may be either way
 OFF = 40.0  # levels off the line between both colours: a third one is in the pixel
+OFF_POINTS = 3.5  # px such an end may lie from the nearest point
 SPOILT = 1.9  # px around an end of the edge across within which points are not used
 LEAST_TURN = 0.3  # radians
 FEWEST, MOST_SEEN = 12, 400  # pixels
@@ -184,8 +185,8 @@ def _apex(wedge, out):  # type: ignore[no-untyped-def]
     return True
 
 
-@kernel("b1(f8[:], f8[:], f8, f8)")
-def _is_near(wedge, tip, x, y):  # type: ignore[no-untyped-def]
+@kernel("b1(f8[:], f8[:], f8, f8, f8)")
+def _is_near(wedge, tip, x, y, room):  # type: ignore[no-untyped-def]
     """Whether a wedge's corner, or both ends of the edge across its tip, lie about (x, y) and are a corner to see."""
     if abs(np.arctan2(wedge[2] * wedge[8] - wedge[3] * wedge[7], wedge[2] * wedge[7] + wedge[3] * wedge[8])) < LEAST_TURN:
         return False
@@ -193,13 +194,13 @@ def _is_near(wedge, tip, x, y):  # type: ignore[no-untyped-def]
     bx, by, _, _ = on_side(wedge, 1, tip[AHEAD])
     if tip[BACK] != 0.0 or tip[AHEAD] != 0.0:
         apart = (ax - bx) ** 2 + (ay - by) ** 2
-        return apart > ACROSS**2 and max((ax - x) ** 2 + (ay - y) ** 2, (bx - x) ** 2 + (by - y) ** 2) < ROOM**2
+        return apart > ACROSS**2 and max((ax - x) ** 2 + (ay - y) ** 2, (bx - x) ** 2 + (by - y) ** 2) < min(ROOM, room) ** 2
     apex = np.empty(2)
     return _apex(wedge, apex) and (apex[0] - x) ** 2 + (apex[1] - y) ** 2 < CERTAIN**2
 
 
-@kernel("i8(f8[:,:], i8, f8, f8, f8, f8[:]!, f8[:]!)")
-def _verdict(seen, used, noise, x, y, wedge, tip):  # type: ignore[no-untyped-def]
+@kernel("i8(f8[:,:], i8, f8, f8, f8, f8, f8[:]!, f8[:]!)")
+def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-untyped-def]
     """What a corner near (x, y) is by its pixels.
 
     SHARP (its wedge may have been aimed), CUT as `tip` says, BENT, AT_POINT (where it was measured), or UNSURE.
@@ -214,19 +215,19 @@ def _verdict(seen, used, noise, x, y, wedge, tip):  # type: ignore[no-untyped-de
     rounded = _rounding(seen, used, wedge, tip, off)
     if rounded < ROUNDER * min(blunt, sharp) and sharp - rounded > 4.0 * least:
         return BENT
-    is_cut = sharp - blunt > least and blunt < PART_LEFT * sharp and _is_near(wedge, tip, x, y)
+    is_cut = sharp - blunt > least and blunt < PART_LEFT * sharp and _is_near(wedge, tip, x, y, room)
     if is_cut and blunt < WELL_AIMED * least:
         return CUT
     trial[:] = wedge
     ends[:] = 0.0
     aimed = _aim(seen, used, trial, ends, False, off)
-    if (aimed < WELL_AIMED * least or aimed < BETTER * min(sharp, blunt)) and _is_near(trial, ends, x, y):
+    if (aimed < WELL_AIMED * least or aimed < BETTER * min(sharp, blunt)) and _is_near(trial, ends, x, y, room):
         wedge[:] = trial
         return SHARP
     trial[:] = wedge
     ends[:] = tip
     both = _aim(seen, used, trial, ends, True, off)
-    if (both < WELL_AIMED * least or (is_cut and both < blunt)) and _is_near(trial, ends, x, y):
+    if (both < WELL_AIMED * least or (is_cut and both < blunt)) and _is_near(trial, ends, x, y, room):
         wedge[:] = trial
         tip[:] = ends
         return CUT
@@ -250,6 +251,17 @@ def _part(points, k, wedge, tip, indices, places, radii, sides):  # type: ignore
     sides[k, 0], sides[k, 1], sides[k + 1, 2], sides[k + 1, 3] = ux, uy, vx, vy
     sides[k, 2], sides[k, 3] = (ex - x) / across, (ey - y) / across
     sides[k + 1, 0], sides[k + 1, 1] = sides[k, 2], sides[k, 3]
+
+
+@kernel("b1(f8[:,:], i8, f8[:], f8[:])")
+def _is_on_points(points, index, wedge, tip):  # type: ignore[no-untyped-def]
+    """Whether both ends of the edge across a tip lie by the chain's points."""
+    for which in range(2):
+        x, y, _, _ = on_side(wedge, which, -tip[BACK] if which == 0 else tip[AHEAD])
+        i = nearest_from(points, nearest_from(points, index, 1, x, y), -1, x, y) % len(points)
+        if (points[i, 0] - x) ** 2 + (points[i, 1] - y) ** 2 > OFF_POINTS**2:
+            return False
+    return True
 
 
 @kernel("i8(f8[:,:], u1[:,:,:], f8[:], f8[:,:,:], i8, i8, f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
@@ -285,7 +297,7 @@ def settle_tips(  # type: ignore[no-untyped-def]
             _colour_at(surfaces, right if wedge[10] > 0.0 else left, u, v, inner)
             _colour_at(surfaces, left if wedge[10] > 0.0 else right, u, v, outer)
             used = shares_about(image, light, inner, outer, wedge, x, y, room, OFF, seen)
-            verdict = _verdict(seen, used, noise, x, y, wedge, tip) if used >= FEWEST else UNSURE
+            verdict = _verdict(seen, used, noise, x, y, room, wedge, tip) if used >= FEWEST else UNSURE
             if verdict == CUT:
                 break
             wedge[10] = -wedge[10]
@@ -301,7 +313,7 @@ def settle_tips(  # type: ignore[no-untyped-def]
                 places[j - 1], sides[j - 1] = places[j], sides[j]
             count -= 1
             continue
-        elif verdict == CUT:
+        elif verdict == CUT and _is_on_points(points, indices[k], wedge, tip):
             for j in range(count, k, -1):
                 indices[j], radii[j] = indices[j - 1], radii[j - 1]
                 places[j], sides[j] = places[j - 1], sides[j - 1]
