@@ -16,8 +16,11 @@ from bisectum.core.course import CourseResult
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.formats.stocks_csv import StocksError, parse_stocks, write_stocks
 from bisectum.core.model.stock import KINDS, Stock, match
+from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.colours.dropper import flat_colour
+from bisectum.core.steps.colours.missed import missed_colours
+from bisectum.core.steps.colours.modes import is_mix, without_echoes
 from bisectum.core.steps.colours.settings import ColoursSettings
 from tests.support.asserts import assert_watertight, trace
 from tests.support.drawings import circle, coverage, painted, turned_square
@@ -300,3 +303,44 @@ def test_eyes_too_small_for_a_flat_place_are_found(quality: int) -> None:
     dark = min(result.label_map.palette.colours, key=lambda colour: sum(colour.rgb))
     assert np.abs(np.array(dark.rgb) - eyes).max() < 30
     assert len(result.planar_map.face_labels) == 5
+
+
+def test_a_mode_that_is_an_echo_goes_and_a_true_neighbour_stays() -> None:
+    modes = np.array([[12.0, 0, 14], [200, 60, 40], [12, 2, 3], [210, 68, 50]])
+    kept, weights = without_echoes(modes, np.array([20_000.0, 8_000, 40, 6_000]))
+    assert kept.tolist() == modes[[0, 1, 3]].tolist() and weights.tolist() == [20_000, 8_000, 6_000]
+
+
+@pytest.mark.parametrize(("colour", "mixed"), [((120, 100, 90), True), ((120, 100, 190), False), ((255, 255, 255), True)])
+def test_a_mix_of_two_colours_is_told(colour: tuple[int, int, int], mixed: bool) -> None:
+    ends = np.array([[255.0, 255, 255], [30, 0, -20], [0, 160, 0]])
+    assert is_mix(np.array(colour, float), ends) == mixed
+
+
+def test_what_no_mix_explains_is_found_and_fringes_are_none() -> None:
+    """A dot of its own colour on a disc; the same picture without it has nothing that is missed."""
+    face, dot = (255, 204, 128), (20, 90, 200)
+    plain = compressed(painted([(circle(60, 60, 40), face)], 120, 120))
+    dotted = compressed(painted([(circle(60, 60, 40), face), (circle(60, 60, 5), dot)], 120, 120))
+    known = np.array([face, (255, 255, 255)], float)
+
+    def missed(rgb: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        rgba = np.dstack([rgb, np.full(rgb.shape[:2], 255, np.uint8)])
+        return missed_colours(rgba, np.zeros(rgb.shape[:2], bool), known)
+
+    assert not len(missed(plain)[0])
+    colours, amounts = missed(dotted)
+    assert len(colours) == 1 and 30 <= amounts[0] <= 90
+    assert np.abs(colours[0] - dot).max() < 45  # its hue is smeared over 16 px
+    assert not len(missed_colours(np.zeros((900, 900, 4), np.uint8), np.zeros((900, 900), bool), known)[0])  # large enough
+
+
+def test_areas_without_a_sure_pixel_go() -> None:
+    labels = np.zeros((12, 20), np.uint8)
+    labels[3:7, 3:6], labels[3:7, 10:13], labels[9:12, :] = 1, 2, 3
+    sure = np.zeros(labels.shape, bool)
+    sure[4, 11] = True
+    result, gone = absorb_small(labels, 30, sure=sure)
+    wanted = labels.copy()
+    wanted[3:7, 3:6] = 0
+    assert gone == 1 and np.array_equal(result, wanted)  # the strip below is large enough to be itself
