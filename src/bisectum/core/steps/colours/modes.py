@@ -40,10 +40,11 @@ def find_modes(
         if owner[start] >= 0:
             continue
         centre = _shift(lab, counts, lab[start], bandwidth)
-        known = np.array([float(distance(centre, other)) for other in centres])
-        if len(known) and known.min() < bandwidth:
-            owner[start] = int(known.argmin())
-            continue
+        if centres:
+            known = ((np.array(centres) - centre) ** 2).sum(axis=1)
+            if known.min() < bandwidth**2:
+                owner[start] = int(known.argmin())
+                continue
         number = len(centres)
         centres.append(centre)
         owner[(distance(lab, centre) < bandwidth) & (owner < 0)] = number
@@ -122,9 +123,9 @@ def _shift(
     lab: NDArray[np.float64], counts: NDArray[np.float64], centre: NDArray[np.float64], bandwidth: float
 ) -> NDArray[np.float64]:
     for _ in range(30):
-        near = distance(lab, centre) < bandwidth
-        moved = np.average(lab[near], axis=0, weights=counts[near])
-        if distance(moved, centre) < 1e-4:
+        near = ((lab - centre) ** 2).sum(axis=1) < bandwidth**2
+        moved = counts[near] @ lab[near] / counts[near].sum()
+        if ((moved - centre) ** 2).sum() < 1e-8:
             return moved
         centre = moved
     return centre
@@ -135,7 +136,7 @@ def _peak(colours: NDArray[np.float64], counts: NDArray[np.float64], members: ND
     own, weight = colours[members], counts[members]
     heaviest = own[weight.argmax()]
     near = np.abs(own - heaviest).max(axis=1) <= 8.0
-    return np.average(own[near], axis=0, weights=weight[near])
+    return weight[near] @ own[near] / weight[near].sum()
 
 
 def pinned_modes(
