@@ -15,6 +15,7 @@ from bisectum.core.geom.polish import LOOP_FREE, polish_curves
 from bisectum.core.raster.compiled import kernel
 
 ROUNDS = 5
+EVENINGS, LOOSE = 3, 0.5  # halvings of the tolerance that even segments out; px of tolerance from which one must do
 MOST_SAMPLES = 48  # points looked at in one trial; the accepted segment is measured at all of them
 TANGENT_REACH = 5.0
 FEWEST_ON_STRAIGHT = 6  # points
@@ -210,7 +211,7 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
         return count
     tight, loose = 0.3 * tolerance, tolerance
     error = np.empty(1)
-    for _ in range(3 if count > 1 else 0):
+    for _ in range(0 if count < 2 else (EVENINGS if tolerance < LOOSE else 1)):
         middle = 0.5 * (tight + loose)
         fewer = _reach_by_reach(points, s, low, high, start, end, free_start, free_end, middle, u, spare, error)
         if fewer <= count:
