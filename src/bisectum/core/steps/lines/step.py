@@ -45,6 +45,7 @@ MOST_MEASURED = 300  # of the longest chains, whose noise is measured
 TYPICAL = 0.6  # part of the edges' length whose noise is at most what counts for all
 EDGE_PER_UNREST = 2.5
 FAINTEST = 3.0
+RINGING = 2.5  # times the noise of compressed edges: beside a corner they ring more than along them
 COARSE = 0.15  # px of noise from which pixels say no more of a corner than the points: edges that are not anti-aliased
 LEAST_FACE = 0.02  # px²
 LONG_CHAIN = 50  # segments from which a chain is not drawn more closely for one crossing
@@ -198,7 +199,7 @@ class _Drawing:
         count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
             count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
-                                self.labels[right], noise, count, *corners)
+                                self.labels[right], noise * (RINGING if self.label_map.compressed else 1.0), count, *corners)
         if zones.any():
             count = self.zones.keen(zones, count, corners)
         for zone in np.unique(zones).tolist():
