@@ -10,8 +10,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from bisectum.core.geom.joint import LOOP_FREE
 from bisectum.core.geom.local_fit import fit_stretch, tangent_at
-from bisectum.core.geom.polish import LOOP_FREE, polish_curves
+from bisectum.core.geom.polish import polish_curves
 from bisectum.core.raster.compiled import kernel
 
 ROUNDS = 5

@@ -1,10 +1,33 @@
-"""Smooth joints as equations: what holds two handles of a node on one line while everything is moved."""
+"""Handles: where they point, when they are sane, and what holds those of a smooth node on one line while all is moved."""
 
 from __future__ import annotations
 
 import numpy as np
 
 from bisectum.core.raster.compiled import kernel
+
+LOOP_FREE = 0.95  # part of the chord that a handle may reach along it
+
+
+@kernel("UniTuple(f8, 3)(f8[:,:], i8, i8)")
+def handle_of(curve, end, point):  # type: ignore[no-untyped-def]
+    """The unit direction from a segment's end point to another of its control points, and how far that is."""
+    dx, dy = curve[point, 0] - curve[end, 0], curve[point, 1] - curve[end, 1]
+    size = np.sqrt(dx * dx + dy * dy)
+    if size < 1e-9:
+        return 1.0, 0.0, 1e-9
+    return dx / size, dy / size, size
+
+
+@kernel("b1(f8[:,:])")
+def has_sane_handles(curve):  # type: ignore[no-untyped-def]
+    """Whether a segment's handles neither turn back, nor reach so far that it draws a loop, nor vanish."""
+    dx, dy, chord = handle_of(curve, 0, 3)
+    ax, ay, a = handle_of(curve, 0, 1)
+    bx, by, b = handle_of(curve, 3, 2)
+    ahead, back = ax * dx + ay * dy, -bx * dx - by * dy
+    return (max(a * ahead, b * back) <= LOOP_FREE * chord and max(a, b) <= 1.4 * chord and min(a, b) >= 0.03 * chord
+            and min(ahead, back) >= -0.3)
 
 
 @kernel("void(f8, f8, f8, f8, f8[:], i8[:], f8[:,:]!, f8[:]!)")

@@ -9,56 +9,35 @@ from __future__ import annotations
 
 import numpy as np
 
-from bisectum.core.geom.joint import add_joint, add_row
+from bisectum.core.geom.joint import add_joint, add_row, handle_of, has_sane_handles
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel
 
-ROUNDS = 4
+ROUNDS, SETTLED = 4, 4
 STIFF = 20.0  # px off that a radian of turn at a joint counts as
 HOLD = 0.05  # px off that a px of way of anything moved counts as
 MOST = 16  # segments
-LOOP_FREE = 0.95  # part of the chord that a handle may reach along it
 
 
-@kernel("UniTuple(f8, 3)(f8[:,:], i8, i8)")
-def handle_of(curve, end, point):  # type: ignore[no-untyped-def]
-    """The unit direction from a segment's end point to another of its control points, and how far that is."""
-    dx, dy = curve[point, 0] - curve[end, 0], curve[point, 1] - curve[end, 1]
-    size = np.sqrt(dx * dx + dy * dy)
-    if size < 1e-9:
-        return 1.0, 0.0, 1e-9
-    return dx / size, dy / size, size
+@kernel("f8(f8[:,:], f8, f8, f8, f8[:]!)")
+def _nearest(c, x, y, t, out):  # type: ignore[no-untyped-def]
+    """One Newton step from parameter t towards the place on c nearest to (x, y). Returns the parameter there.
 
-
-@kernel("b1(f8[:,:])")
-def has_sane_handles(curve):  # type: ignore[no-untyped-def]
-    """Whether a segment's handles neither turn back, nor reach so far that it draws a loop, nor vanish."""
-    dx, dy, chord = handle_of(curve, 0, 3)
-    ax, ay, a = handle_of(curve, 0, 1)
-    bx, by, b = handle_of(curve, 3, 2)
-    ahead, back = ax * dx + ay * dy, -bx * dx - by * dy
-    return (max(a * ahead, b * back) <= LOOP_FREE * chord and max(a, b) <= 1.4 * chord and min(a, b) >= 0.03 * chord
-            and min(ahead, back) >= -0.3)
-
-
-@kernel("f8(f8[:,:], f8, f8, f8, b1, f8[:]!)")
-def _nearest(c, x, y, t, moved, out):  # type: ignore[no-untyped-def]
-    """One Newton step from parameter t towards the place on c nearest to (x, y), where it is to be moved.
-
-    out : (5,) receives the way there, and the unit normal. Returns the parameter.
+    out : (4,) receives the way from (x, y) to that place, and the unit normal there.
     """
-    for round_ in range(2 if moved else 1):
+    for improved in range(2):
         o = 1.0 - t
         bx = o * o * o * c[0, 0] + 3 * t * o * o * c[1, 0] + 3 * t * t * o * c[2, 0] + t * t * t * c[3, 0]
         by = o * o * o * c[0, 1] + 3 * t * o * o * c[1, 1] + 3 * t * t * o * c[2, 1] + t * t * t * c[3, 1]
         vx = 3 * (o * o * (c[1, 0] - c[0, 0]) + 2 * t * o * (c[2, 0] - c[1, 0]) + t * t * (c[3, 0] - c[2, 0]))
         vy = 3 * (o * o * (c[1, 1] - c[0, 1]) + 2 * t * o * (c[2, 1] - c[1, 1]) + t * t * (c[3, 1] - c[2, 1]))
-        if moved and round_ == 0:
-            wx = 6 * (o * (c[2, 0] - 2 * c[1, 0] + c[0, 0]) + t * (c[3, 0] - 2 * c[2, 0] + c[1, 0]))
-            wy = 6 * (o * (c[2, 1] - 2 * c[1, 1] + c[0, 1]) + t * (c[3, 1] - 2 * c[2, 1] + c[1, 1]))
-            slope = vx * vx + vy * vy + (bx - x) * wx + (by - y) * wy
-            if slope > 1e-12:
-                t = min(1.0, max(0.0, t - ((bx - x) * vx + (by - y) * vy) / slope))
+        if improved:
+            break
+        wx = 6 * (o * (c[2, 0] - 2 * c[1, 0] + c[0, 0]) + t * (c[3, 0] - 2 * c[2, 0] + c[1, 0]))
+        wy = 6 * (o * (c[2, 1] - 2 * c[1, 1] + c[0, 1]) + t * (c[3, 1] - 2 * c[2, 1] + c[1, 1]))
+        slope = vx * vx + vy * vy + (bx - x) * wx + (by - y) * wy
+        if slope > 1e-12:
+            t = min(1.0, max(0.0, t - ((bx - x) * vx + (by - y) * vy) / slope))
     size = max(1e-12, np.sqrt(vx * vx + vy * vy))
     out[0], out[1], out[2], out[3] = bx - x, by - y, -vy / size, vx / size
     return t
@@ -80,7 +59,7 @@ def _equations(points, first, u, curves, matrix, vector, sums):  # type: ignore[
         if k == count - 1:
             variables[3] = -1
         for i in range(first[k], first[k + 1]):
-            t = _nearest(curves[k], points[i, 0], points[i, 1], u[i - first[0]], True, out)
+            t = _nearest(curves[k], points[i, 0], points[i, 1], u[i - first[0]], out)
             u[i - first[0]] = t
             o = 1.0 - t
             shares[0], shares[1], shares[2], shares[3] = o * o * o, 3 * t * o * o, 3 * t * t * o, t * t * t
@@ -132,6 +111,43 @@ def _straighten_joints(curves, free_start, free_end, before):  # type: ignore[no
         curves[k, point, 0], curves[k, point, 1] = curves[k, 3 * end, 0] + a * bx, curves[k, 3 * end, 1] + a * by
 
 
+@kernel("b1(f8[:,:], i8, f8[:,:,:], i8[:]!)")
+def _points_of_each(points, low, curves, first):  # type: ignore[no-untyped-def]
+    """Where each segment's points begin, and where the last one's end: first : (S + 1,). False where nodes are not points."""
+    i = low
+    for k in range(len(curves)):
+        first[k] = i
+        i += 1
+        while i < len(points) and (points[i, 0] != curves[k, 3, 0] or points[i, 1] != curves[k, 3, 1]):
+            i += 1
+    first[len(curves)] = i
+    return i < len(points)
+
+
+@kernel("void(f8[:,:], i8[:], f8[:]!)")
+def _parameters(points, first, u):  # type: ignore[no-untyped-def]
+    """First guess of the points' parameters, by the length of their chords."""
+    for k in range(len(first) - 1):
+        total = 0.0
+        for i in range(first[k], first[k + 1]):
+            u[i - first[0]] = total
+            total += np.sqrt((points[i + 1, 0] - points[i, 0]) ** 2 + (points[i + 1, 1] - points[i, 1]) ** 2)
+        for i in range(first[k], first[k + 1]):
+            u[i - first[0]] /= max(1e-12, total)
+
+
+@kernel("void(f8[:,:,:]!, f8[:])")
+def _advance(curves, step):  # type: ignore[no-untyped-def]
+    """Move handles and inner nodes by a step of the unknowns."""
+    for k in range(len(curves)):
+        for c in range(2):
+            curves[k, 1, c] += step[6 * k + c]
+            curves[k, 2, c] += step[6 * k + 2 + c]
+            if k < len(curves) - 1:
+                curves[k, 3, c] += step[6 * k + 4 + c]
+                curves[k + 1, 0, c] = curves[k, 3, c]
+
+
 @kernel("void(f8[:,:], i8, b1, b1, f8, f8[:,:,:]!, f8[:]!)")
 def polish_curves(points, low, free_start, free_end, tolerance, curves, worst):  # type: ignore[no-untyped-def]
     """Move the nodes and handles of curves : (S, 4, 2), whose nodes are points from point `low` on, in this order.
@@ -140,57 +156,31 @@ def polish_curves(points, low, free_start, free_end, tolerance, curves, worst): 
     leave more than that and `tolerance` is not done.
     """
     count = len(curves)
-    if count > MOST:
-        return
     first = np.empty(count + 1, np.int64)
-    i = low
-    for k in range(count):
-        first[k] = i
-        i += 1
-        while i < len(points) and (points[i, 0] != curves[k, 3, 0] or points[i, 1] != curves[k, 3, 1]):
-            i += 1
-    if i >= len(points):
+    if count > MOST or not _points_of_each(points, low, curves, first):
         return
-    first[count] = i
-    u = np.empty(first[count] - low + 1)
-    for k in range(count):
-        total = 0.0
-        for i in range(first[k], first[k + 1]):
-            u[i - low] = total
-            total += np.sqrt((points[i + 1, 0] - points[i, 0]) ** 2 + (points[i + 1, 1] - points[i, 1]) ** 2)
-        for i in range(first[k], first[k + 1]):
-            u[i - low] /= max(1e-12, total)
+    u = np.empty(first[count] - low)
+    _parameters(points, first, u)
     n = 6 * count - 2
     matrix, vector, sums = np.empty((n, n)), np.empty(n), np.empty(2)
     before, trial, best = curves.copy(), curves.copy(), curves.copy()
     least, greatest = 1e300, 0.0
     for round_ in range(ROUNDS + 1):
-        matrix[:] = 0.0
-        vector[:] = 0.0
-        _equations(points, first, u, trial, matrix, vector, sums)
-        if round_ == 0:
-            for _ in range(3):
-                matrix[:] = 0.0
-                vector[:] = 0.0
-                _equations(points, first, u, trial, matrix, vector, sums)
-        if sums[0] < least:
-            done = sums[0] > 0.98 * least
-            least, greatest = sums[0], sums[1]
-            best[:] = trial
-            if done:
-                break
-        else:
+        for _ in range(SETTLED if round_ == 0 else 1):  # the parameters are guesses at first
+            matrix[:] = 0.0
+            vector[:] = 0.0
+            _equations(points, first, u, trial, matrix, vector, sums)
+        if sums[0] >= least:
+            break
+        done = sums[0] > 0.98 * least
+        least, greatest = sums[0], sums[1]
+        best[:] = trial
+        if done:
             break
         _joints(trial, free_start, free_end, before, matrix, vector)
         if not solve(matrix, vector):
             break
-        for k in range(count):
-            for c in range(2):
-                trial[k, 1, c] += vector[6 * k + c]
-                trial[k, 2, c] += vector[6 * k + 2 + c]
-                if k < count - 1:
-                    trial[k, 3, c] += vector[6 * k + 4 + c]
-                    trial[k + 1, 0, c] = trial[k, 3, c]
+        _advance(trial, vector)
         _straighten_joints(trial, free_start, free_end, before)
     for k in range(count):
         if not has_sane_handles(best[k]):

@@ -8,8 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from bisectum.core.geom.joint import add_joint, add_row
-from bisectum.core.geom.polish import handle_of, has_sane_handles
+from bisectum.core.geom.joint import add_joint, add_row, handle_of, has_sane_handles
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.coverage import ACROSS, AT, DOWN, PIXEL, SEGMENT, cover_segment
 
