@@ -305,9 +305,12 @@ class _Drawing:
         raise ComputationError("The cut lines of this picture could not be kept from crossing.", code="lines_cross")
 
     def _patch(self, number: int, places: list[tuple[float, float]]) -> bool:
-        """Draw a long chain through its points where it crosses, and only there. Returns whether that could be tried."""
-        long = len(self.curves[number]) >= LONG_CHAIN
-        if not long or self.level[number] > FITTED or not places or self.patches[number] >= MOST_PATCHES:
+        """Draw a chain through its points where it crosses, and only there. Returns whether that could be tried.
+
+        A short one that is known well is drawn more closely instead, which keeps its corners.
+        """
+        apt = len(self.curves[number]) >= LONG_CHAIN or self.noises[number] >= COARSE
+        if not apt or self.level[number] > FITTED or not places or self.patches[number] >= MOST_PATCHES:
             return False
         points, closed = self._outline(number)
         reach = PATCH * 2.0 ** self.patches[number]
