@@ -30,8 +30,8 @@ from drawing import harbour  # noqa: E402
 from bisectum.core.model.ground import Ground  # noqa: E402
 from bisectum.core.model.label_map import LabelMap  # noqa: E402
 from bisectum.core.model.picture import Picture  # noqa: E402
-from bisectum.core.raster.cracks import classify_vertices, label_regions  # noqa: E402
 from bisectum.core.raster.difference import ciede2000, cielab  # noqa: E402
+from bisectum.core.raster.regions import regions_of  # noqa: E402
 from bisectum.core.steps.background.settings import BackgroundSettings  # noqa: E402
 from bisectum.core.steps.background.step import find_background  # noqa: E402
 from bisectum.core.steps.colours.settings import ColoursSettings  # noqa: E402
@@ -149,9 +149,7 @@ def measure(one: Sample, spoil: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]
         meant[nearest[number] + 1] = number + 1
     sure = one.labels >= 0
     wrong = float((meant[label_map.labels][sure] != one.labels[sure]).mean()) if near.all() else float("nan")
-    _, there = label_regions(label_map.labels, classify_vertices(label_map.labels))
-    solid = (one.labels + 1).astype(np.uint8)
-    _, most = label_regions(solid, classify_vertices(solid))
+    there, most = len(regions_of(label_map.labels).sizes), len(regions_of((one.labels + 1).astype(np.uint8)).sizes)
     exact = bool(near.all()) and len(palette) == len(one.truth)
     kept = np.array([spoil(np.full((32, 32, 3), colour, np.uint8))[16, 16] for colour in one.truth])
     beyond = ciede2000(cielab(kept), cielab(palette[nearest]))[near].tolist()

@@ -10,7 +10,9 @@ from hypothesis.extra.numpy import arrays
 from scipy import ndimage
 
 from bisectum.core.raster.absorb import absorb_small, shared_borders
-from bisectum.core.raster.cracks import JUNCTION, SADDLE_ANTI, SADDLE_MAIN, classify_vertices, crack_graph, label_regions
+from bisectum.core.raster.cracks import crack_graph
+from bisectum.core.raster.regions import regions_of
+from bisectum.core.raster.vertices import JUNCTION, KIND, SADDLE_ANTI, SADDLE_MAIN, vertices_of
 from tests.support.zoo import ZOO
 
 images = arrays(np.uint8, st.tuples(st.integers(1, 14), st.integers(1, 14)), elements=st.integers(0, 3))
@@ -52,8 +54,8 @@ def check_chains(labels: np.ndarray) -> None:
 @settings(max_examples=100, deadline=None)
 @given(images)
 def test_regions_are_what_sides_and_saddles_connect(labels: np.ndarray) -> None:
-    kinds = classify_vertices(labels)
-    regions, count = label_regions(labels, kinds)
+    kinds, found = vertices_of(labels).codes & KIND, regions_of(labels)
+    regions, count = found.numbers, len(found.sizes)
     # SciPy connects by sides; the saddles then join some of those.
     joined: dict[int, int] = {}
     by_sides = np.zeros(labels.shape, int)
@@ -71,23 +73,24 @@ def test_regions_are_what_sides_and_saddles_connect(labels: np.ndarray) -> None:
     truth = np.vectorize(lambda item: top(int(item)))(by_sides)
     assert count == len(np.unique(truth))
     assert len({(int(a), int(b)) for a, b in zip(truth.ravel(), regions.ravel(), strict=True)}) == count
+    assert (np.bincount(regions.ravel()) == found.sizes).all() and (found.labels[regions] == labels).all()
+    assert (np.diff(np.unique(regions.ravel(), return_index=True)[1]) > 0).all()  # numbered as they are first met
 
 
 def test_a_saddle_connects_the_minority() -> None:
     labels = np.zeros((8, 8), np.uint8)
     labels[3, 3] = labels[4, 4] = 1
-    assert classify_vertices(labels)[4, 4] == SADDLE_MAIN
-    assert classify_vertices(1 - labels)[4, 4] == SADDLE_MAIN
-    assert classify_vertices(labels)[0, 0] == JUNCTION
+    assert vertices_of(labels).codes[4, 4] & KIND == SADDLE_MAIN
+    assert vertices_of(1 - labels).codes[4, 4] & KIND == SADDLE_MAIN
+    assert vertices_of(labels).codes[0, 0] & KIND == JUNCTION
 
 
 @settings(max_examples=100, deadline=None)
 @given(images, st.integers(2, 9))
 def test_absorbing_leaves_nothing_small_that_has_a_neighbour(labels: np.ndarray, smallest: int) -> None:
     result, gone = absorb_small(labels, smallest)
-    regions, count = label_regions(result, classify_vertices(result))
-    sizes = np.bincount(regions.ravel(), minlength=count)
-    assert count == 1 or sizes.min() >= smallest
+    sizes = regions_of(result).sizes
+    assert len(sizes) == 1 or sizes.min() >= smallest
     assert set(np.unique(result)) <= set(np.unique(labels))
     assert (gone == 0) == np.array_equal(result, labels)
 
@@ -102,5 +105,6 @@ def test_a_speck_goes_to_its_longest_border() -> None:
 
 
 def test_shared_borders_count_sides() -> None:
-    pairs, lengths = shared_borders(np.array([[0, 1], [0, 2]], np.uint8), np.array([[0, 1], [0, 2]], np.int32))
+    labels = np.array([[0, 1], [0, 2]], np.uint8)
+    pairs, lengths = shared_borders(vertices_of(labels), regions_of(labels).numbers)
     assert {tuple(pair): int(n) for pair, n in zip(pairs.tolist(), lengths, strict=True)} == {(0, 1): 1, (0, 2): 1, (1, 2): 1}

@@ -10,7 +10,7 @@ import numpy as np
 from bisectum.core.course import CourseSettings
 from bisectum.core.model.palette import Colour
 from bisectum.core.model.stock import Stock, match
-from bisectum.core.raster.cracks import classify_vertices, label_regions
+from bisectum.core.raster.regions import regions_of
 from bisectum.core.steps.background.step import find_background
 from bisectum.core.steps.colours.step import separate_colours
 from bisectum.core.steps.picture.step import prepare_picture
@@ -23,10 +23,7 @@ def palette_of(data: bytes, settings: CourseSettings, stocks: Sequence[Stock] = 
     picture = prepare_picture(source.rgba, source.natural_mm_per_px, settings.picture)
     ground = find_background(picture, settings.background)
     label_map = separate_colours(picture.without(ground.cleared), ground, settings.colours)
-    regions, count = label_regions(label_map.labels, classify_vertices(label_map.labels))
-    owner = np.zeros(count, np.int64)
-    owner[regions.ravel()] = label_map.labels.ravel()
-    pieces = np.bincount(owner, minlength=len(label_map.palette.colours) + 1)
+    pieces = np.bincount(regions_of(label_map.labels).labels, minlength=len(label_map.palette.colours) + 1)
     names = label_map.palette.names()
     return [
         {"colour": colour.key, "name": name, "share": round(colour.share, 6), "pieces": int(pieces[number]),

@@ -11,11 +11,11 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.geom.joint import LOOP_FREE
-from bisectum.core.geom.local_fit import fit_stretch, tangent_at
+from bisectum.core.geom.local_fit import fit_line, fit_stretch, tangent_at
 from bisectum.core.geom.polish import polish_curves
 from bisectum.core.raster.compiled import kernel
 
-ROUNDS = 5
+ROUNDS, MEASURINGS = 5, 3
 EVENINGS, LOOSE = 3, 0.5  # halvings of the tolerance that even segments out; px of tolerance from which one must do
 MOST_SAMPLES = 48  # points looked at in one trial; the accepted segment is measured at all of them
 TANGENT_REACH = 5.0
@@ -120,6 +120,40 @@ def _free_handles(points, low, high, stride, u, c):  # type: ignore[no-untyped-d
         c[1, 1], c[2, 1] = (y1 * a22 - y2 * a12) / determinant, (a11 * y2 - a12 * y1) / determinant
 
 
+@kernel("void(f8[:], i8, i8, i8, f8[:]!)")
+def _spread_evenly(s, low, high, stride, u):  # type: ignore[no-untyped-def]
+    """First guess of the parameters: as arc length is shared out."""
+    whole = max(1e-12, s[high] - s[low])
+    k = 0
+    i = low
+    while True:
+        u[k] = (s[i] - s[low]) / whole
+        if i == high:
+            break
+        i = min(high, i + stride)
+        k += 1
+
+
+@kernel("f8(f8[:,:], f8[:], i8, i8, i8, f8[:], f8[:], b1, f8, f8[:]!, f8[:,:]!)")
+def _fit_rounds(points, s, low, high, stride, start, end, free, tolerance, u, c):  # type: ignore[no-untyped-def]
+    """Handles and parameters by turns, at every so many points. Returns the greatest distance there."""
+    _spread_evenly(s, low, high, stride, u)
+    worst = 0.0
+    limit = tolerance * tolerance
+    for round_ in range(ROUNDS):
+        if free and round_ > 0 and high - low >= 6 * stride:
+            _free_handles(points, low, high, stride, u, c)
+        else:
+            _handles(points, low, high, stride, u, start[0], start[1], -end[0], -end[1], c)
+        _improve(points, low, high, stride, u, c)
+        before, worst = worst, _improve(points, low, high, stride, u, c)
+        if round_ >= 1 and (worst > 36.0 * limit or worst <= 0.3 * limit):
+            break
+        if round_ >= 2 and worst - limit > (ROUNDS - 1 - round_) * (before - worst):
+            break  # it will not come within the tolerance any more: each round gains less than the one before
+    return np.sqrt(worst)
+
+
 @kernel("f8(f8[:,:], f8[:], i8, i8, f8[:], f8[:], b1, f8, f8[:]!, f8[:,:]!)")
 def fit_segment(points, s, low, high, start, end, free, tolerance, u, c):  # type: ignore[no-untyped-def]
     """One cubic from point low to point high. start, end : (2,) unit tangents, both pointing along the path.
@@ -128,33 +162,16 @@ def fit_segment(points, s, low, high, start, end, free, tolerance, u, c):  # typ
     """
     c[0, 0], c[0, 1], c[3, 0], c[3, 1] = points[low, 0], points[low, 1], points[high, 0], points[high, 1]
     stride = max(1, (high - low) // MOST_SAMPLES)
-    whole = max(1e-12, s[high] - s[low])
-    for _ in range(2):
-        k = 0
-        i = low
-        while True:
-            u[k] = (s[i] - s[low]) / whole
-            if i == high:
-                break
-            i = min(high, i + stride)
-            k += 1
-        worst = 0.0
-        limit = tolerance * tolerance
-        for round_ in range(ROUNDS):
-            if free and round_ > 0 and high - low >= 6 * stride:
-                _free_handles(points, low, high, stride, u, c)
-            else:
-                _handles(points, low, high, stride, u, start[0], start[1], -end[0], -end[1], c)
-            _improve(points, low, high, stride, u, c)
-            worst = _improve(points, low, high, stride, u, c)
-            if worst > 36.0 * limit and round_ >= 1:
-                return np.sqrt(worst)
-            if worst <= 0.3 * limit and round_ >= 1:
-                break
-        if stride == 1 or worst > limit:
-            break
-        stride = 1
-    return np.sqrt(worst)
+    worst = _fit_rounds(points, s, low, high, stride, start, end, free, tolerance, u, c)
+    if stride == 1 or worst > tolerance:
+        return worst
+    # What was fitted to a few is measured at all, and fitted to all only where it does not hold.
+    _spread_evenly(s, low, high, 1, u)
+    for _ in range(MEASURINGS):
+        worst = np.sqrt(_improve(points, low, high, 1, u, c))
+    if worst > tolerance:
+        worst = _fit_rounds(points, s, low, high, 1, start, end, free, tolerance, u, c)
+    return worst
 
 
 @kernel("i8(f8[:,:], f8[:], i8, i8, f8[:], f8[:], b1, b1, f8, f8[:]!, f8[:,:,:]!, f8[:]!)")
@@ -226,11 +243,11 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
     return count
 
 
-@kernel("b1(f8[:,:], f8[:], i8, i8, f8, f8, i8[:]!, f8[:]!)")
-def longest_straight(points, s, low, high, deviation, shortest, found, out):  # type: ignore[no-untyped-def]
+@kernel("b1(f8[:,:], f8[:], f8[:,:], i8, i8, f8, f8, i8[:]!, f8[:]!)")
+def longest_straight(points, s, sums, low, high, deviation, shortest, found, out):  # type: ignore[no-untyped-def]
     """The longest stretch within low..high that is straight to `deviation` (root mean square), if any is long enough.
 
-    found : (2,) receives its first and last point, a little short of where it bends; out : (4,) a place on the line and
+    sums: see line_sums. found : (2,) receives its first and last point, a little short of where it bends; out : (4,) a place on the line and
     its direction.
     """
     best = shortest
@@ -244,13 +261,13 @@ def longest_straight(points, s, low, high, deviation, shortest, found, out):  # 
             j += 1
         if j > high:
             break
-        rms = fit_stretch(points, s, i, j, s[i], 1, out)
+        rms = fit_line(sums, i, j)
         if rms < 0.0 or rms > deviation:
             continue
         step = 16
         while step >= 1:
             while j + step <= high:
-                rms = fit_stretch(points, s, i, j + step, s[i], 1, out)
+                rms = fit_line(sums, i, j + step)
                 if rms < 0.0 or rms > deviation:
                     break
                 j += step

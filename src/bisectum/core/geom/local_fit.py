@@ -75,6 +75,42 @@ def fit_stretch(points, s, low, high, origin, degree, out):  # type: ignore[no-u
     return np.sqrt(total / n)
 
 
+@kernel("f8[:,:](f8[:,:], f8[:])")
+def line_sums(points, s):  # type: ignore[no-untyped-def]
+    """What fit_line takes, so that a line through any stretch costs the same. points : (N, 2), s : (N,).
+
+    Returns (N + 1, 9) float64: sums over the points before each of t, t², x, y, xt, yt, x², xy, y², with t, x, y counted
+    from the first point.
+    """
+    result = np.zeros((len(points) + 1, 9))
+    for i in range(len(points)):
+        t, x, y = s[i] - s[0], points[i, 0] - points[0, 0], points[i, 1] - points[0, 1]
+        for k, value in enumerate((t, t * t, x, y, x * t, y * t, x * x, x * y, y * y)):
+            result[i + 1, k] = result[i, k] + value
+    return result
+
+
+@kernel("f8(f8[:,:], i8, i8)")
+def fit_line(sums, low, high):  # type: ignore[no-untyped-def]
+    """What fit_stretch returns for degree 1, from line_sums."""
+    n = high - low + 1
+    if n < 2:
+        return -1.0
+    m1, m2 = sums[high + 1, 0] - sums[low, 0], sums[high + 1, 1] - sums[low, 1]
+    x0, y0 = sums[high + 1, 2] - sums[low, 2], sums[high + 1, 3] - sums[low, 3]
+    x1, y1 = sums[high + 1, 4] - sums[low, 4], sums[high + 1, 5] - sums[low, 5]
+    xx, yy = sums[high + 1, 6] - sums[low, 6], sums[high + 1, 8] - sums[low, 8]
+    xy = sums[high + 1, 7] - sums[low, 7]
+    bx, by = n * x1 - m1 * x0, n * y1 - m1 * y0
+    size = np.sqrt(bx * bx + by * by)
+    if n * m2 - m1 * m1 <= 1e-12 or size < 1e-9:
+        return -1.0
+    # Off the line through the middle: along it, arc length is a guess.
+    nx, ny = by / size, -bx / size
+    total = nx * nx * (xx - x0 * x0 / n) + 2.0 * nx * ny * (xy - x0 * y0 / n) + ny * ny * (yy - y0 * y0 / n)
+    return np.sqrt(max(0.0, total) / n)
+
+
 @kernel("i8(f8[:], i8, f8)")
 def index_before(s, i, away):  # type: ignore[no-untyped-def]
     """The last index at least `away` before point i, or 0."""

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.geom.corners import find_corners
 from bisectum.core.geom.fit import longest_straight
-from bisectum.core.geom.local_fit import arc_lengths, tangent_at
+from bisectum.core.geom.local_fit import arc_lengths, line_sums, tangent_at
 from bisectum.core.geom.span import LONGER_BY_NOISE, SHORTEST_STRAIGHT, fit_span, put_line
 from bisectum.core.raster.compiled import kernel
 
@@ -58,7 +58,8 @@ def _open_round(points, noise, refined, span, tangent):  # type: ignore[no-untyp
     found = np.empty(2, np.int64)
     begin = n
     shortest = SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise
-    if refined and noise < 0.12 and longest_straight(triple, s, n, 2 * n, max(0.012, 1.5 * noise), shortest, found, tangent):
+    if refined and noise < 0.12 and longest_straight(
+            triple, s, line_sums(triple, s), n, 2 * n, max(0.012, 1.5 * noise), shortest, found, tangent):
         begin = found[0]
     else:
         tangent_at(triple, s, begin, 0, 3 * n - 1, 6.0, tangent)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.geom.fit import fit_curve, longest_straight
-from bisectum.core.geom.local_fit import arc_lengths, tangent_at
+from bisectum.core.geom.local_fit import arc_lengths, line_sums, tangent_at
 from bisectum.core.raster.compiled import kernel
 
 SHORTEST_STRAIGHT = 12.0  # px, where there is no noise
@@ -60,10 +60,11 @@ def _straights(points, s, deviation, shortest, runs):  # type: ignore[no-untyped
     count = 0
     found, line = np.empty(2, np.int64), np.empty(4)
     last = len(points) - 1
+    sums = line_sums(points, s)
     while waiting and count < MOST_STRAIGHTS:
         waiting -= 1
         low, high = todo[waiting, 0], todo[waiting, 1]
-        if high - low < 6 or not longest_straight(points, s, low, high, deviation, shortest, found, line):
+        if high - low < 6 or not longest_straight(points, s, sums, low, high, deviation, shortest, found, line):
             continue
         a, b = found[0], found[1]
         if low == 0 and s[a] < 4.0:

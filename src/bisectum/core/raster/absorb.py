@@ -9,47 +9,29 @@ from numpy.typing import NDArray
 
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.compiled import kernel
-from bisectum.core.raster.cracks import classify_vertices, join, label_regions, root
+from bisectum.core.raster.forest import join, root
+from bisectum.core.raster.regions import regions_of
+from bisectum.core.raster.vertices import Vertices, vertices_of
 
 
-@kernel("void(u1[:,:], i4[:,:], i8[:]!, u1[:]!)")
-def _describe(labels, regions, sizes, label_of_region):  # type: ignore[no-untyped-def]
-    for y in range(labels.shape[0]):
-        for x in range(labels.shape[1]):
-            region = regions[y, x]
-            sizes[region] += 1
-            label_of_region[region] = labels[y, x]
-
-
-def regions_of(labels: NDArray[np.uint8]) -> tuple[NDArray[np.int32], NDArray[np.int64], NDArray[np.uint8]]:
-    """The connected areas of a label map, numbered as label_regions does, with their pixels and their labels.
-
-    Returns regions : (H, W) int32, sizes : (R,) int64, label_of_region : (R,) uint8.
-    """
-    regions, count = label_regions(labels, classify_vertices(labels))
-    sizes, label_of_region = np.zeros(count, np.int64), np.zeros(count, np.uint8)
-    _describe(labels, regions, sizes, label_of_region)
-    return regions, sizes, label_of_region
-
-
-@kernel("i8(u1[:,:], i4[:,:], i8[:]!)")
-def _borders(labels, regions, pairs):  # type: ignore[no-untyped-def]
-    """Write one number per crack, low region × 2³² + high region, as far as `pairs` reaches. Returns how many."""
-    height, width = labels.shape
+@kernel("i8(i8[:], i4[:,:], i8[:]!)")
+def _borders(places, regions, pairs):  # type: ignore[no-untyped-def]
+    """Write one number per crack, low region × 2³² + high region; places: see raster.vertices. Returns how many."""
+    height, width = regions.shape
     used = 0
-    for y in range(height):
-        for x in range(width):
-            here = np.int64(regions[y, x])
-            if x + 1 < width and regions[y, x + 1] != here:
-                there = np.int64(regions[y, x + 1])
-                if used < len(pairs):
-                    pairs[used] = (min(here, there) << 32) + max(here, there)
-                used += 1
-            if y + 1 < height and regions[y + 1, x] != here:
-                there = np.int64(regions[y + 1, x])
-                if used < len(pairs):
-                    pairs[used] = (min(here, there) << 32) + max(here, there)
-                used += 1
+    for place in places:
+        y, x = place // (width + 1), place % (width + 1)
+        if y == height or x == width:
+            continue
+        here = np.int64(regions[y, x])
+        if y > 0 and regions[y - 1, x] != here:
+            there = np.int64(regions[y - 1, x])
+            pairs[used] = (min(here, there) << 32) + max(here, there)
+            used += 1
+        if x > 0 and regions[y, x - 1] != here:
+            there = np.int64(regions[y, x - 1])
+            pairs[used] = (min(here, there) << 32) + max(here, there)
+            used += 1
     return used
 
 
@@ -74,18 +56,13 @@ def _roots(parents):  # type: ignore[no-untyped-def]
     return result
 
 
-def shared_borders(labels: NDArray[np.uint8], regions: NDArray[np.int32]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def shared_borders(vertices: Vertices, regions: NDArray[np.int32]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Which regions touch along a side, and for how many pixels.
 
-    labels : (H, W) uint8; regions : (H, W) int32. Returns pairs : (P, 2) int64, the lower number first, and
-    lengths : (P,) int64.
+    regions : (H, W) int32. Returns pairs : (P, 2) int64, the lower number first, and lengths : (P,) int64.
     """
-    space = np.empty(max(1024, labels.size // 8), np.int64)
-    used = _borders(labels, regions, space)
-    if used > len(space):
-        space = np.empty(used, np.int64)
-        _borders(labels, regions, space)
-    coded, lengths = np.unique(space[:used], return_counts=True)
+    space = np.empty(2 * len(vertices.places), np.int64)
+    coded, lengths = np.unique(space[: _borders(vertices.places, regions, space)], return_counts=True)
     return np.stack([coded >> 32, coded & 0xFFFFFFFF], axis=1), lengths.astype(np.int64)
 
 
@@ -99,13 +76,14 @@ def absorb_small(
     neighbour, if that one is larger (of two equal ones, the later joins the earlier); the largest member gives the label.
     The rounds end when nothing small is left that has a neighbour.
     """
-    regions, sizes, label_of_region = regions_of(labels)
-    count = len(sizes)
+    vertices = vertices_of(labels)
+    found = regions_of(labels, vertices)
+    regions, sizes, count = found.numbers, found.sizes, len(found.sizes)
     if sure is not None:
         sizes[np.bincount(regions.ravel(), weights=sure.ravel(), minlength=count) > 0] += math.ceil(smallest_px)
     if count < 2 or sizes.min() >= smallest_px:
         return labels.copy(), 0
-    pairs, lengths = shared_borders(labels, regions)
+    pairs, lengths = shared_borders(vertices, regions)
     parents = np.arange(count, dtype=np.int32)
     chief = np.arange(count)  # the member whose label the united area carries
     total = sizes.copy()
@@ -138,7 +116,7 @@ def absorb_small(
         chief[new_roots[order[::-1]]] = order[::-1]
         total = np.bincount(new_roots, weights=sizes, minlength=count).astype(np.int64)
     roots = _roots(parents)
-    united = label_of_region[chief[roots]]
+    united = found.labels[chief[roots]]
     gone = int((roots != np.arange(count)).sum())
     result = labels.copy()
     _repaint(result, regions, united)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 
 def premultiplied(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """Straight alpha to premultiplied. rgba : (H, W, 4) uint8 → (H, W, 4) uint8; the same array where all is opaque."""
-    alpha = rgba[..., 3]
+    alpha = cv2.extractChannel(rgba, 3)
     if int(alpha.min()) == 255:
         return rgba
     result = rgba.copy()

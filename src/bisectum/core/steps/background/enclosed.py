@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.model.ground import EnclosedSpot
 from bisectum.core.raster.colour import oklab
-from bisectum.core.raster.cracks import classify_vertices, label_regions
+from bisectum.core.raster.regions import regions_of
 from bisectum.core.steps.background.border import STEPS_PER_UNIT, Border
 
 Expected = Callable[[NDArray[np.intp], NDArray[np.intp]], NDArray[np.floating]]
@@ -41,11 +41,10 @@ def enclosed_spots(
     member = np.full(mask.shape, -1, np.int32)
     if not shut_in.any():
         return (), member
-    labels = shut_in.astype(np.uint8)
-    regions, count = label_regions(labels, classify_vertices(labels))
+    regions = regions_of(shut_in.view(np.uint8))
     rows, columns = np.nonzero(shut_in)
-    own = regions[rows, columns]
-    sizes = np.bincount(own, minlength=count)
+    own = regions.numbers[rows, columns]
+    sizes = np.where(regions.labels > 0, regions.sizes, 0)
     order = np.argsort(own, kind="stable")
     starts = np.cumsum(sizes) - sizes
     spots: list[EnclosedSpot] = []

@@ -11,8 +11,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.progress import SILENT, Part, Progress
+from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.absorb import absorb_small
+from bisectum.core.raster.colour import words_of
 from bisectum.core.raster.compiled import kernel
 
 WINDOW = 3
@@ -22,7 +23,7 @@ PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one do
 NEAR_MOST = 10  # levels; grain does not make colours less distinct
 CROSS = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
 RINGING_PX = 60  # the largest area without a seed that is taken for ringing
-BAND = 128  # rows between two looks at the progress
+BAND, MANY = 128, 100_000  # rows, and pixels to explain, between two looks at the progress
 
 
 @kernel("f8(f8[:,:,:], i8, i8, f8, f8)")
@@ -33,74 +34,92 @@ def colour_at(surfaces, label, channel, u, v):  # type: ignore[no-untyped-def]
             + s[label, 4, channel] * u * v + s[label, 5, channel] * v * v)
 
 
-@kernel("void(u1[:,:,:], b1[:,:], f8[:,:,:], i8, f8, u1[:,:]!, i8, i8)")
-def _seed_rows(image, ground, surfaces, alike, near, seeds, start, stop):  # type: ignore[no-untyped-def]
-    height, width = ground.shape
+@kernel("u1(u1[:,:,:], i8, i8, f8[:,:,:], f8)")
+def _likest(image, y, x, surfaces, near):  # type: ignore[no-untyped-def]
+    """The palette colour nearest to a pixel, UNSEEDED where none is near."""
+    result = np.uint8(UNSEEDED)
+    best = near * near
+    for candidate in range(1, len(surfaces)):
+        total = 0.0
+        for c in range(4):
+            total += (image[y, x, c] - surfaces[candidate, 0, c]) ** 2
+        if total < best:
+            best = total
+            result = np.uint8(candidate)
+    return result
+
+
+@kernel("b1(u1[:,:,:], i8, i8, i8)")
+def _has_likes(image, y, x, alike):  # type: ignore[no-untyped-def]
+    """Whether three neighbours of a pixel at least are like it."""
+    like = 0
+    for row in range(max(0, y - 1), min(len(image), y + 2)):
+        for column in range(max(0, x - 1), min(image.shape[1], x + 2)):
+            greatest = np.int64(0)
+            for c in range(4):
+                greatest = max(greatest, abs(np.int64(image[row, column, c]) - np.int64(image[y, x, c])))
+            like += int(greatest <= alike)
+            if like == 4:  # itself among them
+                return True
+    return False
+
+
+@kernel("void(u1[:,:,:], i4[:,:], b1[:,:], f8[:,:,:], i8, f8, u1[:,:]!, i8, i8)")
+def _seed_rows(image, words, ground, surfaces, alike, near, seeds, start, stop):  # type: ignore[no-untyped-def]
+    width = ground.shape[1]
+    last, label = words[start, 0], _likest(image, start, 0, surfaces, near)
     for y in range(start, stop):
-        last = np.int64(-1)
-        label = np.uint8(UNSEEDED)
+        skip, here, above, own = ground[y], words[y], words[max(0, y - 1)], seeds[y]
         for x in range(width):
-            if ground[y, x]:
-                seeds[y, x] = 0
+            if skip[x]:
+                own[x] = 0
                 continue
-            coded = ((np.int64(image[y, x, 0]) << 24) + (np.int64(image[y, x, 1]) << 16)
-                     + (np.int64(image[y, x, 2]) << 8) + np.int64(image[y, x, 3]))
-            if coded != last:
-                last = coded
-                best = near * near
-                label = np.uint8(UNSEEDED)
-                for candidate in range(1, len(surfaces)):
-                    total = 0.0
-                    for c in range(4):
-                        total += (image[y, x, c] - surfaces[candidate, 0, c]) ** 2
-                    if total < best:
-                        best = total
-                        label = np.uint8(candidate)
-            seeds[y, x] = UNSEEDED
+            if here[x] != last:
+                last, label = here[x], _likest(image, y, x, surfaces, near)
+            own[x] = label
             if label == UNSEEDED:
                 continue
             # In the middle of a flat area three neighbours are soon found; there the others need no look.
-            if y > 0 and 0 < x < width - 1:
-                even = True
-                for c in range(4):
-                    here = image[y, x, c]
-                    even = even and image[y, x - 1, c] == here and image[y, x + 1, c] == here and image[y - 1, x, c] == here
-                if even:
-                    seeds[y, x] = label
-                    continue
-            like = 0
-            for row in range(max(0, y - 1), min(height, y + 2)):
-                for column in range(max(0, x - 1), min(width, x + 2)):
-                    greatest = np.int64(0)
-                    for c in range(4):
-                        greatest = max(greatest, abs(np.int64(image[row, column, c]) - np.int64(image[y, x, c])))
-                    like += int(greatest <= alike)
-            if like >= 4:  # itself among them
-                seeds[y, x] = label
+            if y > 0 and 0 < x < width - 1 and here[x - 1] == last and here[x + 1] == last and above[x] == last:
+                continue
+            if not _has_likes(image, y, x, alike):
+                own[x] = UNSEEDED
 
 
-@kernel("u1(u1[:,:,:], f8[:,:,:], i8, i8, b1[:], i8[:]!, f8[:,:]!)")
-def _explain(image, surfaces, y, x, present, order, colours):  # type: ignore[no-untyped-def]
-    """The label of a pixel that is no seed. present : (N,) the labels seeded nearby; order, colours : scratch."""
-    height, width = image.shape[0], image.shape[1]
-    u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
+@kernel("i8(u1[:,:], i8, i8, i8, i8[:]!, i8[:]!)")
+def _seeded_about(seeds, y, x, place, stamps, nearby):  # type: ignore[no-untyped-def]
+    """Write down the labels that have seeds about a pixel, the lowest first, and stamp them with its number. Returns how many."""
+    height, width = seeds.shape
     used = 0
+    for row in range(max(0, y - WINDOW), min(height, y + WINDOW + 1)):
+        for column in range(max(0, x - WINDOW), min(width, x + WINDOW + 1)):
+            label = np.int64(seeds[row, column])
+            if label == UNSEEDED or stamps[label] == place:
+                continue
+            stamps[label] = place
+            rank = used
+            while rank > 0 and nearby[rank - 1] > label:
+                nearby[rank] = nearby[rank - 1]
+                rank -= 1
+            nearby[rank] = label
+            used += 1
+    return used
+
+
+@kernel("u1(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:])")
+def _explain(image, y, x, place, stamps, nearby, used, colours):  # type: ignore[no-untyped-def]
+    """The label of a pixel that is no seed. colours : (N, 4), of the labels; the rest: see _seeded_about."""
     best = 1e30
     result = 0
-    for label in range(len(surfaces)):
-        for c in range(4):
-            colours[label, c] = colour_at(surfaces, label, c, u, v)
-        total = 0.0 if present[label] else PENALTY
+    for label in range(len(colours)):
+        total = 0.0 if stamps[label] == place else PENALTY
         for c in range(4):
             total += (image[y, x, c] - colours[label, c]) ** 2
         if total < best:
             best, result = total, label
-        if present[label]:
-            order[used] = label
-            used += 1
     for first in range(used):
         for second in range(first):
-            a, b = order[first], order[second]
+            a, b = nearby[first], nearby[second]
             along, length = 0.0, 0.0
             for c in range(4):
                 along += (image[y, x, c] - colours[b, c]) * (colours[a, c] - colours[b, c])
@@ -115,23 +134,21 @@ def _explain(image, surfaces, y, x, present, order, colours):  # type: ignore[no
     return np.uint8(result)
 
 
-@kernel("void(u1[:,:,:], f8[:,:,:], u1[:,:], u1[:,:]!, i8, i8)")
-def _assign_rows(image, surfaces, seeds, labels, start, stop):  # type: ignore[no-untyped-def]
+@kernel("void(u1[:,:,:], f8[:,:,:], u1[:,:], u1[:,:]!, i8[:])")
+def _assign(image, surfaces, seeds, labels, places):  # type: ignore[no-untyped-def]
+    """Explain the pixels that are no seeds. places : (P,) their numbers, row by row."""
     height, width = seeds.shape
-    present = np.zeros(len(surfaces), np.bool_)
-    order = np.empty(len(surfaces), np.int64)
-    colours = np.empty((len(surfaces), 4))
-    for y in range(start, stop):
-        for x in range(width):
-            if seeds[y, x] != UNSEEDED:
-                labels[y, x] = seeds[y, x]
-                continue
-            present[:] = False
-            for row in range(max(0, y - WINDOW), min(height, y + WINDOW + 1)):
-                for column in range(max(0, x - WINDOW), min(width, x + WINDOW + 1)):
-                    if seeds[row, column] != UNSEEDED:
-                        present[seeds[row, column]] = True
-            labels[y, x] = _explain(image, surfaces, y, x, present, order, colours)
+    stamps, nearby = np.full(UNSEEDED, -1, np.int64), np.empty(len(surfaces), np.int64)
+    colours = surfaces[:, 0].copy()
+    shaded = [label for label in range(len(surfaces)) if np.any(surfaces[label, 1:] != 0.0)]
+    for place in places:
+        y, x = place // width, place % width
+        used = _seeded_about(seeds, y, x, place, stamps, nearby)
+        u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
+        for label in shaded:
+            for c in range(4):
+                colours[label, c] = colour_at(surfaces, label, c, u, v)
+        labels[y, x] = _explain(image, y, x, place, stamps, nearby, used, colours)
 
 
 def assign_by_mixes(
@@ -144,17 +161,17 @@ def assign_by_mixes(
     are alike; compressed: what rings beside edges is no area of its own. Returns (H, W) uint8.
     """
     height = ground.shape[0]
-    near = 3.0 * min(alike, NEAR_MOST)
-    seeds, labels = np.empty(ground.shape, np.uint8), np.empty(ground.shape, np.uint8)
-    for half, (start, stop) in enumerate(((0.0, 0.4), (0.4, 1.0))):
-        part = Part(progress, start, stop)
-        for top in range(0, height, BAND):
-            progress.raise_if_cancelled()
-            if half == 0:
-                _seed_rows(image, ground, surfaces, alike, near, seeds, top, min(height, top + BAND))
-            else:
-                _assign_rows(image, surfaces, seeds, labels, top, min(height, top + BAND))
-            part.report(top / height)
+    near, words = 3.0 * min(alike, NEAR_MOST), words_of(image)
+    seeds = np.empty(ground.shape, np.uint8)
+    for top in range(0, height, BAND):
+        progress.raise_if_cancelled()
+        _seed_rows(image, words, ground, surfaces, alike, near, seeds, top, min(height, top + BAND))
+        progress.report(0.4 * top / height)
+    labels, places = seeds.copy(), np.flatnonzero(seeds == UNSEEDED)
+    for first in range(0, len(places), MANY):
+        progress.raise_if_cancelled()
+        _assign(image, surfaces, seeds, labels, places[first : first + MANY])
+        progress.report(0.4 + 0.6 * first / len(places))
     if compressed:
         labels, _ = absorb_small(labels, RINGING_PX, SILENT, (seeds != UNSEEDED) | _at_heart(image, surfaces, labels, near))
     return labels

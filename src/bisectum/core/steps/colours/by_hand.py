@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.model.placement import Placement
-from bisectum.core.raster.absorb import regions_of
 from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab
+from bisectum.core.raster.regions import regions_of
 from bisectum.core.steps.colours.settings import PaletteChange
 from bisectum.core.steps.colours.tones import cluster_tones
 
@@ -119,7 +119,7 @@ class _Hand:
         into = self._label(change.into) if change.into is not None else self._another(label)
         if into == label:
             raise _NotHereError
-        regions, _, _ = regions_of(self.labels)
+        regions = regions_of(self.labels).numbers
         self._put(regions == regions[row, column], into)
 
     def _give_ringed(self, ring: NDArray[np.float64], into: str | None) -> None:
@@ -129,15 +129,16 @@ class _Hand:
         inside = np.zeros(self.labels.shape, np.uint8)
         reach = 4.0 * max(inside.shape)
         cv2.fillPoly(inside, [np.rint(np.clip(ring, -reach, reach)).astype(np.int32)], 1)
-        regions, sizes, label_of = regions_of(self.labels)
-        within = np.bincount(regions[inside > 0], minlength=len(sizes))
+        regions = regions_of(self.labels)
+        sizes, label_of = regions.sizes, regions.labels
+        within = np.bincount(regions.numbers[inside > 0], minlength=len(sizes))
         wanted = self._label(into) if into is not None else 0
         ringed = (within >= RINGED * sizes) & (label_of > 0) & (label_of != wanted)
         if not ringed.any():
             raise _NotHereError
         for label in [0] if into is not None else np.unique(label_of[ringed]).tolist():
             chosen = ringed if into is not None else ringed & (label_of == label)
-            self._put(chosen[regions], wanted or self._another(label))
+            self._put(chosen[regions.numbers], wanted or self._another(label))
 
     def _split(self, label: int) -> None:
         mask = self.labels == label

@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.raster.colour import words_of
 from bisectum.core.raster.compiled import kernel
 
 CLEAN, NOISY = 4, 10  # levels within which neighbours are alike: in a clean picture, in one with JPEG noise
@@ -22,7 +23,6 @@ STILL = 0.98  # part of the flat pixels that are flat within CLEAN in a picture 
 STEEP = 60  # levels between two pixels within two of a place that make it the surroundings of an edge
 LEAST_FLAT = 0.02  # of all pixels; with fewer flat ones a picture is all texture
 ENOUGH_PX = 1_000_000
-RIDGE = 28  # levels some channel must differ by for a line to be APART from both sides
 APART = 48.0  # levels a thin line differs from both of its sides
 
 
@@ -50,67 +50,98 @@ def _bin_of(rgba, y, x):  # type: ignore[no-untyped-def]
 
 @kernel("i8(u1[:,:,:], u1[:,:,:], i8, i8)")
 def _spread(high, low, y, x):  # type: ignore[no-untyped-def]
-    """The most any channel differs about a place."""
-    return max(np.int64(high[y, x, 0]) - low[y, x, 0], np.int64(high[y, x, 1]) - low[y, x, 1],
-               np.int64(high[y, x, 2]) - low[y, x, 2])
+    """The most any channel differs within two pixels of a place; high, low: its extremes within one pixel of each."""
+    height, width = high.shape[0], high.shape[1]
+    result = np.int64(0)
+    for c in range(3):
+        highest, lowest = np.int64(0), np.int64(255)
+        for row in (max(0, y - 1), min(height - 1, y + 1)):
+            for column in (max(0, x - 1), min(width - 1, x + 1)):
+                highest, lowest = max(highest, np.int64(high[row, column, c])), min(lowest, np.int64(low[row, column, c]))
+        result = max(result, highest - lowest)
+    return result
 
 
-@kernel("UniTuple(i8, 2)(u1[:,:,:], b1[:,:], u1[:,:,:], u1[:,:,:], u1[:,:,:], u1[:,:,:], f8[:,:]!, f8[:,:]!)")
-def _count(rgba, skip, high, low, highest, lowest, clean, noisy):  # type: ignore[no-untyped-def]
-    """Add flat pixels to their bins: count and colour sums. clean, noisy : (32³, 4) float64.
+@kernel("void(f8[:,:]!, i8, u1[:,:,:], i8, i8, i8)")
+def _add(table, place, rgba, y, x, times):  # type: ignore[no-untyped-def]
+    """Add a pixel so many times to its bin: count and colour sums."""
+    table[place, 0] += times
+    for c in range(3):
+        table[place, c + 1] += times * np.int64(rgba[y, x, c])
 
-    high, low, highest, lowest: extremes of each channel within one and within two pixels. Returns how many pixels were
-    looked at, and how many of those that are not flat are about an edge.
+
+@kernel("UniTuple(i8, 2)(u1[:,:,:], i4[:,:], b1[:,:], i4[:,:], i4[:,:], u1[:,:,:], u1[:,:,:], f8[:,:]!, f8[:,:]!)")
+def _count(rgba, words, skip, high_words, low_words, high, low, clean, noisy):  # type: ignore[no-untyped-def]
+    """Add flat pixels to their bins. clean, noisy : (32³, 4) float64, count and colour sums.
+
+    high, low: extremes of each channel within one pixel; words: see words_of. Returns how many pixels were looked at, and
+    how many of those that are not flat are about an edge.
     """
     height, width = skip.shape
     seen, steep = 0, 0
     for y in range(height):
+        run, begin = 0, 0  # pixels just like all of their neighbours, of one colour: they are added together
         for x in range(width):
             if skip[y, x] or rgba[y, x, 3] < 250:
                 continue
             seen += 1
+            if high_words[y, x] == low_words[y, x]:
+                if run > 0 and words[y, x] != words[y, begin]:
+                    _add(clean, _bin_of(rgba, y, begin), rgba, y, begin, run)
+                    _add(noisy, _bin_of(rgba, y, begin), rgba, y, begin, run)
+                    run = 0
+                begin = x
+                run += 1
+                continue
             change = np.int64(0)
             for c in range(3):
                 here = np.int64(rgba[y, x, c])
                 change = max(change, high[y, x, c] - here, here - low[y, x, c])
             if change > NOISY:
-                steep += int(_spread(highest, lowest, y, x) > STEEP)
+                steep += int(_spread(high, low, y, x) > STEEP)
                 continue
             place = _bin_of(rgba, y, x)
-            noisy[place, 0] += 1
-            for c in range(3):
-                noisy[place, c + 1] += rgba[y, x, c]
+            _add(noisy, place, rgba, y, x, 1)
             if change <= CLEAN:
-                clean[place, 0] += 1
-                for c in range(3):
-                    clean[place, c + 1] += rgba[y, x, c]
+                _add(clean, place, rgba, y, x, 1)
+        if run > 0:
+            _add(clean, _bin_of(rgba, y, begin), rgba, y, begin, run)
+            _add(noisy, _bin_of(rgba, y, begin), rgba, y, begin, run)
     return seen, steep
 
 
-@kernel("void(u1[:,:,:], b1[:,:], u1[:,:,:], u1[:,:,:], f8[:,:]!)")
-def _count_ridges(rgba, skip, highest, lowest, table):  # type: ignore[no-untyped-def]
+@kernel("void(u1[:,:,:], i4[:,:], b1[:,:], f8[:,:]!)")
+def _count_ridges(rgba, words, skip, table):  # type: ignore[no-untyped-def]
     """Add the middle of every thin line to its bin. table : (32³, 4) float64, as for _count."""
     height, width = skip.shape
     for y in range(2, height - 2):
+        above, here, below = words[y - 2], words[y], words[y + 2]
         for x in range(2, width - 2):
-            if skip[y, x] or rgba[y, x, 3] < 250 or _spread(highest, lowest, y, x) < RIDGE:
+            if skip[y, x]:
+                continue
+            own = here[x]
+            # Where one of each pair is just like the pixel, as in all flat places, there is no line.
+            if ((here[x - 2] == own or here[x + 2] == own) and (above[x] == own or below[x] == own)
+                    and (above[x - 2] == own or below[x + 2] == own) and (below[x - 2] == own or above[x + 2] == own)):
+                continue
+            if rgba[y, x, 3] < 250:
                 continue
             for axis in range(4):
-                step_y = (0, 2, 2, 2)[axis]
-                step_x = (2, 0, 2, -2)[axis]
-                ahead, behind, along = 0.0, 0.0, 0.0
+                dy, dx = (0, 2, 2, 2)[axis], (2, 0, 2, -2)[axis]
+                ahead, behind, along = np.int64(0), np.int64(0), np.int64(0)
                 for c in range(3):
-                    here = np.float64(rgba[y, x, c])
-                    a = rgba[y + step_y, x + step_x, c] - here
-                    b = rgba[y - step_y, x - step_x, c] - here
+                    a = np.int64(rgba[y + dy, x + dx, c]) - rgba[y, x, c]
                     ahead += a * a
+                if ahead <= APART**2:
+                    continue
+                for c in range(3):
+                    value = np.int64(rgba[y, x, c])
+                    b = rgba[y - dy, x - dx, c] - value
                     behind += b * b
-                    along += a * b
-                if min(ahead, behind) > APART**2 and along > 0.5 * np.sqrt(ahead * behind):
-                    place = _bin_of(rgba, y, x)
-                    table[place, 0] += 1
-                    for c in range(3):
-                        table[place, c + 1] += rgba[y, x, c]
+                    along += (rgba[y + dy, x + dx, c] - value) * b
+                # Both sides far off, and in directions at most 60° apart.
+                if behind > APART**2 and along > 0 and 4 * along * along > ahead * behind:
+                    _add(table, _bin_of(rgba, y, x), rgba, y, x, 1)
                     break
 
 
@@ -118,7 +149,7 @@ def ridge_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> tuple[NDA
     """Colours along the middles of thin lines. rgba, skip: as for flat_colours. Returns (B, 3) colours, (B,) counts."""
     table = np.zeros((BINS**3, 4))
     rgba, skip, every = sampled(rgba, skip)
-    _count_ridges(rgba, skip, *_extremes(rgba, 5), table)
+    _count_ridges(rgba, words_of(rgba), skip, table)
     filled = table[:, 0] > 0
     return table[filled, 1:] / table[filled, :1], every * table[filled, 0]
 
@@ -138,15 +169,15 @@ def sampled(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> tuple[NDArray[n
     return np.ascontiguousarray(rgba[rows]), beside, every
 
 
-def _extremes(rgba: NDArray[np.uint8], across: int) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
-    """The highest and the lowest of each channel in the square of so many pixels about each. Returns two (H, W, 4) uint8."""
-    square = np.ones((across, across), np.uint8)
+def _extremes(rgba: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+    """The highest and the lowest of each channel within a pixel of each. Returns two (H, W, 4) uint8."""
+    square = np.ones((3, 3), np.uint8)
     return np.asarray(cv2.dilate(rgba, square), np.uint8), np.asarray(cv2.erode(rgba, square), np.uint8)
 
 
 def grain_of(rgba: NDArray[np.uint8]) -> float:
     """Deviation of single pixels, levels, from the median step between neighbours; 0 in clean art. rgba : (H, W, 4)."""
-    every = max(1, rgba.shape[0] * rgba.shape[1] // 400_000)
+    every = max(1, rgba.shape[0] * rgba.shape[1] // 100_000)
     rows = np.ascontiguousarray(rgba[::every])
     steps = cv2.absdiff(rows[:, 1:], rows[:, :-1])
     counts = np.cumsum([cv2.calcHist([steps], [c], None, [256], [0, 256]).ravel() for c in range(3)], axis=1).sum(axis=0)
@@ -171,7 +202,8 @@ def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColour
         rgba = averaged(rgba)
     clean, noisy = np.zeros((BINS**3, 4)), np.zeros((BINS**3, 4))
     rgba, skip, every = sampled(rgba, skip)
-    seen, steep = _count(rgba, skip, *_extremes(rgba, 3), *_extremes(rgba, 5), clean, noisy)
+    high, low = _extremes(rgba)
+    seen, steep = _count(rgba, words_of(rgba), skip, words_of(high), words_of(low), high, low, clean, noisy)
     flat, still = float(noisy[:, 0].sum()), float(clean[:, 0].sum())
     table, alike = (clean, CLEAN) if still >= 0.75 * flat else (noisy, NOISY)
     filled = table[:, 0] > 0

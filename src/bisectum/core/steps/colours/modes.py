@@ -10,7 +10,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.colour import distance, oklab
+from bisectum.core.raster.colour import oklab
+from bisectum.core.raster.compiled import kernel
 
 BANDWIDTH = 0.028  # OKLab
 REMOTE = 0.07  # OKLab a thin line differs from what is known already; twice that where compression overshoots
@@ -32,28 +33,11 @@ def find_modes(
 
     Returns modes : (M, 3) coded and weights : (M,), heaviest first.
     """
-    lab = oklab(colours)
-    owner = np.full(len(lab), -1)
-    centres: list[NDArray[np.float64]] = []
-    order = np.argsort(-counts, kind="stable")
-    for start in order:
-        if owner[start] >= 0:
-            continue
-        centre = _shift(lab, counts, lab[start], bandwidth)
-        if centres:
-            known = ((np.array(centres) - centre) ** 2).sum(axis=1)
-            if known.min() < bandwidth**2:
-                owner[start] = int(known.argmin())
-                continue
-        number = len(centres)
-        centres.append(centre)
-        owner[(distance(lab, centre) < bandwidth) & (owner < 0)] = number
-        if owner[start] < 0:
-            owner[start] = number
-    weights = np.bincount(owner, weights=counts, minlength=len(centres))
+    owner, count = _owners(oklab(colours), counts, np.argsort(-counts, kind="stable"), bandwidth)
+    weights = np.bincount(owner, weights=counts, minlength=count)
     keep = weights >= max(fewest_px, SMALLEST_SHARE * counts.sum())
-    modes = np.array([_peak(colours, counts, owner == number) for number in range(len(centres))]).reshape(-1, 3)
-    modes, weights = modes[keep], weights[keep]
+    modes = np.array([_peak(colours, counts, owner == number) for number in np.flatnonzero(keep)]).reshape(-1, 3)
+    weights = weights[keep]
     heavy = np.argsort(-weights, kind="stable")
     return modes[heavy], weights[heavy]
 
@@ -100,14 +84,11 @@ def thin_modes(
 
 
 def is_mix(colour: NDArray[np.float64], ends: NDArray[np.float64]) -> bool:
-    """Whether a coded colour lies on the line between two others."""
-    for first in range(len(ends)):
-        for second in range(first):
-            along = ends[first] - ends[second]
-            share = float(np.clip((colour - ends[second]) @ along / max(float(along @ along), 1e-9), 0, 1))
-            if np.abs(colour - ends[second] - share * along).max() < ON_MIX:
-                return True
-    return False
+    """Whether a coded colour lies on the line between two others, or is one of them."""
+    along = ends[:, None] - ends
+    share = ((colour - ends) * along).sum(axis=2) / np.maximum((along**2).sum(axis=2), 1e-9)
+    off = colour - ends - np.clip(share, 0.0, 1.0)[..., None] * along
+    return bool((np.abs(off).max(axis=2) < ON_MIX).any())
 
 
 def concentration(
@@ -119,15 +100,54 @@ def concentration(
     return float(counts[nearest < within].sum() / counts.sum())
 
 
-def _shift(
-    lab: NDArray[np.float64], counts: NDArray[np.float64], centre: NDArray[np.float64], bandwidth: float
-) -> NDArray[np.float64]:
+@kernel("Tuple((i8[:], i8))(f8[:,:], f8[:], i8[:], f8)")
+def _owners(lab, counts, order, bandwidth):  # type: ignore[no-untyped-def]
+    """The number of the mode each bin goes to, and how many modes there are. lab : (B, 3); order : (B,) heaviest first."""
+    owner = np.full(len(lab), -1, np.int64)
+    centres = np.empty((len(lab), 3))
+    found = 0
+    for start in order:
+        if owner[start] >= 0:
+            continue
+        centre = _shift(lab, counts, start, bandwidth)
+        nearest, least = -1, bandwidth * bandwidth
+        for number in range(found):
+            off = _squared(centre, centres[number])
+            if off < least:
+                nearest, least = number, off
+        if nearest >= 0:
+            owner[start] = nearest
+            continue
+        centres[found] = centre
+        for item in range(len(lab)):
+            if owner[item] < 0 and _squared(centre, lab[item]) < bandwidth * bandwidth:
+                owner[item] = found
+        owner[start] = found
+        found += 1
+    return owner, found
+
+
+@kernel("f8(f8[:], f8[:])")
+def _squared(one, other):  # type: ignore[no-untyped-def]
+    return (one[0] - other[0]) ** 2 + (one[1] - other[1]) ** 2 + (one[2] - other[2]) ** 2
+
+
+@kernel("f8[:](f8[:,:], f8[:], i8, f8)")
+def _shift(lab, counts, start, bandwidth):  # type: ignore[no-untyped-def]
+    """Where the mean of what is within a bandwidth comes to rest, from one bin on."""
+    centre = lab[start].copy()
     for _ in range(30):
-        near = ((lab - centre) ** 2).sum(axis=1) < bandwidth**2
-        moved = counts[near] @ lab[near] / counts[near].sum()
-        if ((moved - centre) ** 2).sum() < 1e-8:
-            return moved
+        weight, moved = 0.0, np.zeros(3)
+        for number in range(len(lab)):
+            if _squared(lab[number], centre) < bandwidth * bandwidth:
+                weight += counts[number]
+                for axis in range(3):
+                    moved[axis] += counts[number] * lab[number, axis]
+        moved /= weight
+        rest = _squared(moved, centre) < 1e-8
         centre = moved
+        if rest:
+            break
     return centre
 
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.raster.colour import coded_of_oklab, oklab
 from bisectum.core.raster.compiled import kernel
-from bisectum.core.raster.cracks import join, root
+from bisectum.core.raster.forest import join, root
 
 JUMP = 7  # levels between neighbours that end an area
 TRAVELS = 0.07  # OKLab from end to end that make an area shaded

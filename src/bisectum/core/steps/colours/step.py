@@ -15,9 +15,10 @@ from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.palette import Colour, Palette
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Part, Progress
-from bisectum.core.raster.absorb import absorb_small, regions_of
+from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab, oklab_image, rgb_of
 from bisectum.core.raster.difference import ciede2000, cielab
+from bisectum.core.raster.regions import regions_of
 from bisectum.core.raster.resample import premultiplied, reduce_to
 from bisectum.core.raster.smooth import smooth_keeping_edges
 from bisectum.core.steps.colours.assign import assign_by_mixes
@@ -158,8 +159,8 @@ def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.u
         return labels
     twin = int(np.flatnonzero(alike)[0]) + 1
     either = ((labels == 0) | (labels == twin)).astype(np.uint8)
-    regions, sizes, _ = regions_of(either)
-    outside = sizes < (COMPRESSED_SCRAP_PX if compressed else SCRAP_PX)
+    found = regions_of(either)
+    regions, outside = found.numbers, found.sizes < (COMPRESSED_SCRAP_PX if compressed else SCRAP_PX)
     offered = [spot for spot in ground.enclosed if not spot.taken]
     outside[[regions[spot.y, spot.x] for spot in offered]] = False
     outside[regions[ground.mask]] = True
