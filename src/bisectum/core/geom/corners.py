@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.local_fit import fit_stretch, index_after, index_before, nearest_from
 from bisectum.core.raster.compiled import kernel
 
@@ -69,7 +70,7 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
             return True
         if 0.0 <= rms < smallest:
             smallest = rms
-            kept[:] = out
+            copy_row(kept, out)
         if high - low >= 4 and _turning(points, low, high) <= MOST_TURNING:
             rms = fit_stretch(points, s, low, high, s[i], 2, out)
             if 0.0 <= rms <= bent:
@@ -82,7 +83,7 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
             far += -1 if before else 1
         rms = fit_stretch(points, s, min(far, near), max(far, near), s[i], 1, out)
         return 0.0 <= rms < 0.25 and abs(s[far] - s[near]) > 1.0
-    out[:] = kept
+    copy_row(out, kept)
     return smallest < 0.25
 
 

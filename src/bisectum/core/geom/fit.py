@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from bisectum.core.geom.copying import copy_rows, copy_segments
 from bisectum.core.geom.joint import LOOP_FREE
 from bisectum.core.geom.local_fit import fit_line, fit_stretch, tangent_at
 from bisectum.core.geom.polish import polish_curves
@@ -187,7 +188,7 @@ def _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tole
         free = free_start and free_end and from_ == low
         error = fit_segment(points, s, from_, high, tangent, end, free, tolerance, u, trial)
         if error <= tolerance or high - from_ <= 2:
-            out[used] = trial
+            copy_rows(out[used], trial)
             worst[0] = max(worst[0], error)
             return used + 1
         reached, beyond = from_ + 1, high
@@ -198,7 +199,7 @@ def _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tole
             error = fit_segment(points, s, from_, guess, tangent, local[2:4], False, tolerance, u, trial)
             if error <= tolerance:
                 reached, best_error = guess, error
-                best[:] = trial
+                copy_rows(best, trial)
                 guess = min((reached + beyond) // 2, from_ + 2 * (reached - from_)) if beyond == high else (reached + beyond) // 2
             else:
                 beyond = guess
@@ -210,7 +211,7 @@ def _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tole
             tangent_at(points, s, reached, low, high, TANGENT_REACH, local)
             best_error = fit_segment(points, s, from_, reached, tangent, local[2:4], False, tolerance, u, best)
         tangent_at(points, s, reached, low, high, TANGENT_REACH, local)
-        out[used] = best
+        copy_rows(out[used], best)
         used += 1
         worst[0] = max(worst[0], best_error)
         from_ = reached
@@ -234,7 +235,7 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
         fewer = _reach_by_reach(points, s, low, high, start, end, free_start, free_end, middle, u, spare, error)
         if fewer <= count:
             count = fewer
-            out[:count] = spare[:count]
+            copy_segments(out, spare[:count])
             worst[0] = error[0]
             loose = middle
         else:
@@ -247,8 +248,8 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
 def longest_straight(points, s, sums, low, high, deviation, shortest, found, out):  # type: ignore[no-untyped-def]
     """The longest stretch within low..high that is straight to `deviation` (root mean square), if any is long enough.
 
-    sums: see line_sums. found : (2,) receives its first and last point, a little short of where it bends; out : (4,) a place on the line and
-    its direction.
+    sums: see line_sums. found : (2,) receives its first and last point, a little short of where it bends; out : (4,) a place
+    on the line and its direction.
     """
     best = shortest
     success = False

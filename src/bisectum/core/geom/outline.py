@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.geom.copying import copy_row, copy_rows
 from bisectum.core.geom.corners import find_corners
 from bisectum.core.geom.fit import longest_straight
 from bisectum.core.geom.local_fit import arc_lengths, line_sums, tangent_at
@@ -53,7 +54,7 @@ def _open_round(points, noise, refined, span, tangent):  # type: ignore[no-untyp
     n = len(points)
     triple = np.empty((3 * n, 2))
     for i in range(3 * n):
-        triple[i] = points[i % n]
+        copy_row(triple[i], points[i % n])
     s = arc_lengths(triple)
     found = np.empty(2, np.int64)
     begin = n
@@ -64,7 +65,7 @@ def _open_round(points, noise, refined, span, tangent):  # type: ignore[no-untyp
     else:
         tangent_at(triple, s, begin, 0, 3 * n - 1, 6.0, tangent)
     begin = n + (begin - n) % n
-    span[:] = triple[begin : begin + n + 1]
+    copy_rows(span, triple[begin : begin + n + 1])
     span[0, 0], span[0, 1], span[n, 0], span[n, 1] = tangent[0], tangent[1], tangent[0], tangent[1]
 
 
@@ -78,11 +79,13 @@ def corners_of(points, closed, noise, least, farthest, indices, places, radii, s
         return find_corners(points, arc_lengths(points), 1, n - 2, noise, least, farthest, indices, places, radii, sides)
     around = np.empty((3 * n, 2))
     for i in range(3 * n):
-        around[i] = points[i % n]
+        copy_row(around[i], points[i % n])
     many, spots, reach, ways = np.empty(3 * n, np.int64), np.empty((3 * n, 2)), np.empty(3 * n), np.empty((3 * n, 10))
     count = find_corners(around, arc_lengths(around), n, 2 * n - 1, noise, least, farthest, many, spots, reach, ways)
     for i in range(count):
-        indices[i], places[i], radii[i], sides[i] = many[i] - n, spots[i], reach[i], ways[i]
+        indices[i], radii[i] = many[i] - n, reach[i]
+        copy_row(places[i], spots[i])
+        copy_row(sides[i], ways[i])
     return count
 
 

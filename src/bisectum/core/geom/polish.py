@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from bisectum.core.geom.copying import copy_segments
 from bisectum.core.geom.joint import add_joint, add_row, handle_of, has_sane_handles
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel
@@ -174,7 +175,7 @@ def polish_curves(points, low, free_start, free_end, tolerance, curves, worst): 
             break
         done = sums[0] > 0.98 * least
         least, greatest = sums[0], sums[1]
-        best[:] = trial
+        copy_segments(best, trial)
         if done:
             break
         _joints(trial, free_start, free_end, before, matrix, vector)
@@ -186,5 +187,5 @@ def polish_curves(points, low, free_start, free_end, tolerance, curves, worst): 
         if not has_sane_handles(best[k]):
             return
     if np.sqrt(greatest) <= max(tolerance, worst[0]):
-        curves[:] = best
+        copy_segments(curves, best)
         worst[0] = np.sqrt(greatest)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.fit import fit_curve, longest_straight
 from bisectum.core.geom.local_fit import arc_lengths, line_sums, tangent_at
 from bisectum.core.raster.compiled import kernel
@@ -153,16 +154,16 @@ def fit_span(points, start, end, free_start, free_end, noise, refined, tolerance
                 _direction(points, runs[k - 1, 0], runs[k - 1, 1], first)
             elif start[0] == 0.0 and start[1] == 0.0:
                 tangent_at(points, s, low, low, high, 5.0, local)
-                first[:] = local[2:4]
+                copy_row(first, local[2:4])
             else:
-                first[:] = start
+                copy_row(first, start)
             if k < count:
                 _direction(points, runs[k, 0], runs[k, 1], second)
             elif end[0] == 0.0 and end[1] == 0.0:
                 tangent_at(points, s, high, low, high, 5.0, local)
-                second[:] = local[2:4]
+                copy_row(second, local[2:4])
             else:
-                second[:] = end
+                copy_row(second, end)
             added = fit_curve(points, s, low, high, first, second, loose_start, loose_end, tolerance, u, out[used:], spare, error)
             for i in range(added):
                 straight[used + i] = False

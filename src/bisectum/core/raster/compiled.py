@@ -22,14 +22,19 @@ _NAMES: dict[str, Any] = {
 }
 
 
-_waiting: list[tuple[str, Callable[[], None]]] = []
+_waiting: list[Callable[[], None]] = []
 
 
-def kernel(signature: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-    """Compile a function with Numba for `signature`, once it is needed."""
+def kernel(signature: str, inline: bool = False) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+    """Compile a function with Numba for `signature`, once it is needed.
+
+    inline: as part of each kernel that calls it. What is called for every pixel gains by that: a call of its own hands over
+    each array with its shape, and counts that it is used and no longer used.
+    """
 
     def prepared(function: Callable[..., Any]) -> Callable[..., Any]:
-        dispatcher: Any = njit(cache=True, nogil=True, error_model="numpy")(function)
+        dispatcher: Any = njit(cache=True, nogil=True, error_model="numpy", no_cfunc_wrapper=True,
+                               forceinline=inline)(function)
         template_of = dispatcher.get_call_template
 
         def compile_now() -> None:
@@ -48,21 +53,20 @@ def kernel(signature: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]
 
         dispatcher._compile_for_args = first_call
         dispatcher.get_call_template = template
-        _waiting.append((function.__module__, compile_now))
+        _waiting.append(compile_now)
         return dispatcher
 
     return prepared
 
 
-def compile_all(part: str = "", rest: bool = False) -> int:
+def compile_all(backward: bool = False) -> int:
     """Compile every kernel imported so far, or take it from the disk. Returns how many there are.
 
-    part: only those of modules with this in their name, or with `rest` only the others, for two processes to share.
+    backward: begin with the last ones, for two processes to share the work: each takes from the disk what the other has done.
     """
-    chosen = [compile_now for module, compile_now in _waiting if (part in module) != rest]
-    for compile_now in chosen:
+    for compile_now in reversed(_waiting) if backward else _waiting:
         compile_now()
-    return len(chosen)
+    return len(_waiting)
 
 
 def _parsed(signature: str) -> Any:

@@ -12,11 +12,13 @@ from bisectum.core.raster.compiled import kernel
 
 BESIDE, TIP = 1.6, 3.2  # px from a side or a tip: what is further off may belong to another edge
 HALF_DIAGONAL = 0.7072  # of a pixel, px
+NEARLY = 0.1  # px more, within which a slight change reaches a pixel
 TANGENTS = 6  # that stand for the arc of a rounded tip
+FIRST, SECOND, AT_TIP = 1, 2, 4  # side, side, or an edge of the tip
 BACK, AHEAD, RADIUS = 0, 1, 2  # places in a tip : (3,): cut so far back on the first side, ahead on the second; or rounded
 
 
-@kernel("i8(f8[:,:]!, i8, f8, f8, f8, f8, f8[:,:]!)")
+@kernel("i8(f8[:,:]!, i8, f8, f8, f8, f8, f8[:,:]!)", inline=True)
 def _clip(polygon, count, x, y, nx, ny, spare):  # type: ignore[no-untyped-def]
     """Keep what of a polygon lies where (p - (x, y)) · (nx, ny) ≥ 0 (Sutherland and Hodgman, 1974). Returns its corners."""
     used = 0
@@ -36,7 +38,7 @@ def _clip(polygon, count, x, y, nx, ny, spare):  # type: ignore[no-untyped-def]
     return used
 
 
-@kernel("UniTuple(f8, 4)(f8[:], i8, f8)")
+@kernel("UniTuple(f8, 4)(f8[:], i8, f8)", inline=True)
 def on_side(wedge, which, along):  # type: ignore[no-untyped-def]
     """The place on a wedge's side (0 or 1) so far along it, and the unit direction there."""
     k = 5 * which
@@ -79,7 +81,7 @@ def _edges_of_tip(wedge, tip, is_cut, edges):  # type: ignore[no-untyped-def]
     return used
 
 
-@kernel("f8(f8, f8, f8)")
+@kernel("f8(f8, f8, f8)", inline=True)
 def _part_of_square(depth, nx, ny):  # type: ignore[no-untyped-def]
     """The part of a unit square on the inner side of a line, whose middle lies `depth` inside it. nx, ny: unit normal."""
     a, b = max(abs(nx), abs(ny)), min(abs(nx), abs(ny))
@@ -94,13 +96,13 @@ def _part_of_square(depth, nx, ny):  # type: ignore[no-untyped-def]
     return inner if depth >= 0.0 else 1.0 - inner
 
 
-@kernel("f8(f8, f8, f8[:], f8[:,:], i8, f8[:,:]!, f8[:,:]!, f8[:,:]!)")
+@kernel("Tuple((f8, i8))(f8, f8, f8[:], f8[:,:], i8, f8[:,:]!, f8[:,:]!, f8[:,:]!)", inline=True)
 def _share(px, py, wedge, tips, tip_count, edges, polygon, spare):  # type: ignore[no-untyped-def]
-    """The part of the pixel at (px, py) that a wedge covers. Each pixel sees a side as its tangent nearby.
+    """The part of the pixel at (px, py) that a wedge covers, and what lies so near that it tells: FIRST, SECOND, AT_TIP.
 
-    tips: see _edges_of_tip; edges : (TANGENTS + 3, 4), polygon, spare: scratch.
+    Each pixel sees a side as its tangent nearby. tips: see _edges_of_tip; edges : (TANGENTS + 3, 4), polygon, spare: scratch.
     """
-    count = 0
+    count, near = 0, 0
     last = 0.0
     for k in range(2 + tip_count):
         if k < 2:
@@ -110,14 +112,16 @@ def _share(px, py, wedge, tips, tip_count, edges, polygon, spare):  # type: igno
         else:
             x, y, nx, ny = tips[k - 2, 0], tips[k - 2, 1], tips[k - 2, 2], tips[k - 2, 3]
         depth = (px + 0.5 - x) * nx + (py + 0.5 - y) * ny
+        if abs(depth) < HALF_DIAGONAL + NEARLY:
+            near |= FIRST if k == 0 else (SECOND if k == 1 else AT_TIP)
         if depth < -HALF_DIAGONAL:
-            return 0.0
+            return 0.0, near if depth > -HALF_DIAGONAL - NEARLY else 0
         if depth < HALF_DIAGONAL:
             edges[count, 0], edges[count, 1], edges[count, 2], edges[count, 3] = x, y, nx, ny
             count += 1
             last = depth
     if count < 2:
-        return 1.0 if count == 0 else _part_of_square(last, edges[0, 2], edges[0, 3])
+        return 1.0 if count == 0 else _part_of_square(last, edges[0, 2], edges[0, 3]), near
     polygon[0, 0], polygon[0, 1], polygon[1, 0], polygon[1, 1] = px, py, px + 1.0, py
     polygon[2, 0], polygon[2, 1], polygon[3, 0], polygon[3, 1] = px + 1.0, py + 1.0, px, py + 1.0
     corners = 4
@@ -127,29 +131,46 @@ def _share(px, py, wedge, tips, tip_count, edges, polygon, spare):  # type: igno
     for i in range(corners):
         j = i + 1 if i + 1 < corners else 0
         total += polygon[i, 0] * polygon[j, 1] - polygon[j, 0] * polygon[i, 1]
-    return 0.5 * abs(total)
+    return 0.5 * abs(total), near
 
 
-@kernel("f8(f8[:,:], i8, f8[:], f8[:], b1, f8, f8[:]!)")
+@kernel("f8(f8[:,:]!, i8, f8[:], f8[:], b1, f8, f8[:]!)")
 def wedge_misfit(seen, count, wedge, tip, is_cut, most, off):  # type: ignore[no-untyped-def]
     """Sum of squared differences between seen shares and a wedge's; the rest is left out once it is above `most`.
 
-    seen : (M, 3) x, y of pixels and the share seen in them, of which `count` are used; tip : (3,), looked at as a cut
-    only where is_cut. off : (M,) receives the differences.
+    seen : (M, 4) x, y of pixels and the share seen in them, of which `count` are used, and receives what lies near each: FIRST,
+    SECOND, AT_TIP. tip : (3,), looked at as a cut only where is_cut. off : (M,) receives the differences.
     """
     tips, edges = np.empty((TANGENTS + 1, 4)), np.empty((TANGENTS + 3, 4))
     polygon, spare = np.empty((24, 2)), np.empty((24, 2))
     tip_count = _edges_of_tip(wedge, tip, is_cut, tips)
     total = 0.0
     for i in range(count):
-        off[i] = seen[i, 2] - _share(seen[i, 0], seen[i, 1], wedge, tips, tip_count, edges, polygon, spare)
+        share, near = _share(seen[i, 0], seen[i, 1], wedge, tips, tip_count, edges, polygon, spare)
+        off[i], seen[i, 3] = seen[i, 2] - share, near
         total += off[i] * off[i]
         if total > most:
             break
     return total
 
 
-@kernel("f8(u1[:,:,:], f8[:], f8[:], f8[:], i8, i8, f8)")
+@kernel("void(f8[:,:], i8, f8[:], f8[:], b1, i8, f8[:], f8[:]!)")
+def wedge_changes(seen, count, wedge, tip, is_cut, near, off, other):  # type: ignore[no-untyped-def]
+    """The differences of a wedge that differs slightly from that of the last wedge_misfit, in what `near` names only.
+
+    off : (M,) those of that wedge; other : (M,) receives those of this one.
+    """
+    tips, edges = np.empty((TANGENTS + 1, 4)), np.empty((TANGENTS + 3, 4))
+    polygon, spare = np.empty((24, 2)), np.empty((24, 2))
+    tip_count = _edges_of_tip(wedge, tip, is_cut, tips)
+    for i in range(count):
+        other[i] = off[i]
+        if int(seen[i, 3]) & near:
+            share, _ = _share(seen[i, 0], seen[i, 1], wedge, tips, tip_count, edges, polygon, spare)
+            other[i] = seen[i, 2] - share
+
+
+@kernel("f8(u1[:,:,:], f8[:], f8[:], f8[:], i8, i8, f8)", inline=True)
 def share_in_pixel(image, light, inner, outer, row, column, off_line):  # type: ignore[no-untyped-def]
     """The share of the inner colour in a pixel, 0 to 1; below 0 where it is more than off_line levels off both colours' line.
 
@@ -170,7 +191,7 @@ def shares_about(image, light, inner, outer, wedge, x, y, room, off_line, seen):
     """Shares of the inner colour in the pixels beside a wedge's sides and tip, within `room` of (x, y).
 
     image : (H, W, 4) uint8, light : (256,) what its values stand for; inner, outer : (4,) colours; pixels more than
-    off_line levels off the line between both are left out. seen : (M, 3) receives x, y, share. Returns how many.
+    off_line levels off the line between both are left out. seen : (M, 4) receives x, y, share. Returns how many.
     """
     height, width = image.shape[0], image.shape[1]
     used = 0

@@ -109,46 +109,45 @@ def _owners(lab, counts, order, bandwidth):  # type: ignore[no-untyped-def]
     for start in order:
         if owner[start] >= 0:
             continue
-        centre = _shift(lab, counts, start, bandwidth)
-        nearest, least = -1, bandwidth * bandwidth
+        x, y, z = _shift(lab, counts, start, bandwidth)
+        least = bandwidth * bandwidth
         for number in range(found):
-            off = _squared(centre, centres[number])
+            off = _squared(centres, number, x, y, z)
             if off < least:
-                nearest, least = number, off
-        if nearest >= 0:
-            owner[start] = nearest
+                owner[start], least = number, off
+        if owner[start] >= 0:
             continue
-        centres[found] = centre
+        centres[found, 0], centres[found, 1], centres[found, 2] = x, y, z
         for item in range(len(lab)):
-            if owner[item] < 0 and _squared(centre, lab[item]) < bandwidth * bandwidth:
+            if owner[item] < 0 and _squared(lab, item, x, y, z) < bandwidth * bandwidth:
                 owner[item] = found
         owner[start] = found
         found += 1
     return owner, found
 
 
-@kernel("f8(f8[:], f8[:])")
-def _squared(one, other):  # type: ignore[no-untyped-def]
-    return (one[0] - other[0]) ** 2 + (one[1] - other[1]) ** 2 + (one[2] - other[2]) ** 2
+@kernel("f8(f8[:,:], i8, f8, f8, f8)")
+def _squared(places, number, x, y, z):  # type: ignore[no-untyped-def]
+    return (places[number, 0] - x) ** 2 + (places[number, 1] - y) ** 2 + (places[number, 2] - z) ** 2
 
 
-@kernel("f8[:](f8[:,:], f8[:], i8, f8)")
+@kernel("UniTuple(f8, 3)(f8[:,:], f8[:], i8, f8)")
 def _shift(lab, counts, start, bandwidth):  # type: ignore[no-untyped-def]
     """Where the mean of what is within a bandwidth comes to rest, from one bin on."""
-    centre = lab[start].copy()
+    x, y, z = lab[start, 0], lab[start, 1], lab[start, 2]
     for _ in range(30):
-        weight, moved = 0.0, np.zeros(3)
+        weight, sum_x, sum_y, sum_z = 0.0, 0.0, 0.0, 0.0
         for number in range(len(lab)):
-            if _squared(lab[number], centre) < bandwidth * bandwidth:
+            if _squared(lab, number, x, y, z) < bandwidth * bandwidth:
                 weight += counts[number]
-                for axis in range(3):
-                    moved[axis] += counts[number] * lab[number, axis]
-        moved /= weight
-        rest = _squared(moved, centre) < 1e-8
-        centre = moved
-        if rest:
+                sum_x += counts[number] * lab[number, 0]
+                sum_y += counts[number] * lab[number, 1]
+                sum_z += counts[number] * lab[number, 2]
+        moved = (sum_x / weight - x) ** 2 + (sum_y / weight - y) ** 2 + (sum_z / weight - z) ** 2
+        x, y, z = sum_x / weight, sum_y / weight, sum_z / weight
+        if moved < 1e-8:
             break
-    return centre
+    return x, y, z
 
 
 def _peak(colours: NDArray[np.float64], counts: NDArray[np.float64], members: NDArray[np.bool_]) -> NDArray[np.float64]:

@@ -11,6 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.geom.copying import copy_row, copy_rows, copy_segments
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.coverage import PIXEL, cover_chord, cover_segment
@@ -126,8 +127,8 @@ def _mark(own, straight, left, top, cover, hits, pixel_of):  # type: ignore[no-u
 @kernel("b1(f8[:,:], f8[:], f8, f8[:,:]!, f8[:]!)")
 def _step(matrix, vector, damping, work, step):  # type: ignore[no-untyped-def]
     """Solve for the next step, none of which is longer than LONGEST."""
-    work[:] = matrix
-    step[:] = vector
+    copy_rows(work, matrix)
+    copy_row(step, vector)
     for k in range(len(vector)):
         work[k, k] += damping * matrix[k, k] + 1e-9
     if not solve(work, step):
@@ -153,7 +154,7 @@ def _agree(own, straight, of, smooth, n, base, seen, offsets, pixel_of, count, l
     for _ in range(ROUNDS):
         if not _step(matrix, vector, damping, work, step):
             break
-        trial[:] = own
+        copy_segments(trial, own)
         move_points(trial, straight, of, step)
         next_matrix[:] = 0.0
         next_vector[:] = 0.0
@@ -163,9 +164,9 @@ def _agree(own, straight, of, smooth, n, base, seen, offsets, pixel_of, count, l
         if cost < best:
             done = best - cost < 1e-4 * best + 1e-6
             best, shares = cost, left_over
-            own[:] = trial
-            matrix[:] = next_matrix
-            vector[:] = next_vector
+            copy_segments(own, trial)
+            copy_rows(matrix, next_matrix)
+            copy_row(vector, next_vector)
             damping = max(1e-5, 0.3 * damping)
             if done:
                 break
@@ -186,7 +187,8 @@ def settle_group(curves, straight, closed, first, nodes, image, light, colours, 
     segments = nodes if around else nodes + 1
     own, own_straight = np.empty((segments, 4, 2)), np.empty(segments, np.bool_)
     for i in range(segments):
-        own[i], own_straight[i] = curves[(first - 1 + i) % total], straight[(first - 1 + i) % total]
+        copy_rows(own[i], curves[(first - 1 + i) % total])
+        own_straight[i] = straight[(first - 1 + i) % total]
     left, top, right, bottom = 1e9, 1e9, -1e9, -1e9
     for node in range(nodes):
         left, right = min(left, own[node, 3, 0]), max(right, own[node, 3, 0])
@@ -210,7 +212,7 @@ def settle_group(curves, straight, closed, first, nodes, image, light, colours, 
         return False
     smooth_out(own, own_straight, of, smooth)
     for i in range(segments):
-        curves[(first - 1 + i) % total] = own[i]
+        copy_rows(curves[(first - 1 + i) % total], own[i])
     return True
 
 

@@ -20,9 +20,9 @@ CHROMA_KEPT = 0.25  # part of the colour differences that is kept in a compresse
 LUMA = (0.299, 0.587, 0.114)  # Recommendation ITU-R BT.601, which JPEG uses
 PURE = 6.0  # levels
 APART = 60.0  # levels between two colours that tell of blending
-FEWEST = 12  # runs of pixels
+FEWEST, PLENTY = 12, 80  # runs of pixels: that can tell, and that tell for certain
 CLEARLY = 0.8  # part of the coded unevenness that the linear one must stay under
-BANDS, BAND = 40, 8  # bands of rows that are looked at, and the rows in each
+FEW_BANDS, BANDS, BAND = 8, 40, 8  # bands of rows that are looked at, at first and at most, and the rows in each
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,8 +58,11 @@ def sight_of(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: ND
 
 def blended_in_linear_light(image: NDArray[np.uint8], labels: NDArray[np.uint8]) -> bool:
     """Whether the pixels on edges were blended in linear light; False where that cannot be told."""
-    found = [fringe_runs(image, labels), fringe_runs(image.transpose(1, 0, 2), labels.T)]
-    runs = np.concatenate(found)  # (R, 3, 3, 3): place along the edge; before, fringe, after; colour
+    for bands in (FEW_BANDS, BANDS):
+        found = [fringe_runs(image, labels, bands), fringe_runs(image.transpose(1, 0, 2), labels.T, bands)]
+        runs = np.concatenate(found)  # (R, 3, 3, 3): place along the edge; before, fringe, after; colour
+        if len(runs) >= PLENTY:
+            break
     if len(runs) < FEWEST:
         return False
     return unevenness(255.0 * LINEAR_OF_SRGB[runs.astype(np.uint8)]) < CLEARLY * unevenness(runs)
@@ -76,15 +79,16 @@ def unevenness(runs: NDArray[np.float64]) -> float:
     return float(second / max(1e-9, np.abs(shares[:, 2] - shares[:, 0]).sum()))
 
 
-def fringe_runs(image: NDArray[np.uint8], labels: NDArray[np.uint8]) -> NDArray[np.float64]:
+def fringe_runs(image: NDArray[np.uint8], labels: NDArray[np.uint8], bands: int = BANDS) -> NDArray[np.float64]:
     """Three opaque pixels one below the other that each stand alone between the same two pure colours of their rows.
 
-    Returns (R, 3, 3, 3) float64: pixel; colour before it, its own, the one after it; red, green, blue.
+    bands: of rows that are looked at. Returns (R, 3, 3, 3) float64: pixel; colour before it, its own, the one after it; red,
+    green, blue.
     """
     height, width = labels.shape
     if width < 7 or height < 3:
         return np.empty((0, 3, 3, 3))
-    every = max(1, height // (BANDS * BAND))
+    every = max(1, height // (bands * BAND))
     rows = np.concatenate([np.arange(y, min(height, y + BAND)) for y in range(0, height, every * BAND)])
     own = labels[rows]
     y, x = np.nonzero(own[:, 3:-3] != own[:, 4:-2])

@@ -138,19 +138,17 @@ def _carry_on(
 ) -> None:
     """Let curves that ran on from an edge without a bend do so from the edge as it lies now."""
     old = np.concatenate(before)
-    start = 0
-    for own in before:
-        numbers = np.arange(start, start + len(own))
-        start += len(own)
-        following = np.roll(numbers, -1)
-        for number, after in zip(numbers.tolist(), following.tolist(), strict=True):
-            if straight[number] == straight[after] or last[number] != first[after]:
-                continue
-            line, curve, handle, node = (number, after, 1, 0) if straight[number] else (after, number, 2, 3)
-            was = old[line, 3] - old[line, 0], old[curve, handle] - old[curve, node]
-            forward = was[1] if handle == 1 else -was[1]
-            if abs(math.atan2(was[0][0] * forward[1] - was[0][1] * forward[0], float(was[0] @ forward))) > SMOOTH:
-                continue
-            way = whole[line, 3] - whole[line, 0]
-            reach = math.hypot(*was[1]) / max(1e-12, math.hypot(*way))
-            whole[curve, handle] = whole[curve, node] + way * (reach if handle == 1 else -reach)
+    counts = np.array([len(own) for own in before])
+    begins = np.cumsum(counts) - counts
+    following = np.arange(1, len(old) + 1)
+    following[begins + counts - 1] = begins
+    for number in np.flatnonzero((straight != straight[following]) & (last == first[following])).tolist():
+        after = int(following[number])
+        line, curve, handle, node = (number, after, 1, 0) if straight[number] else (after, number, 2, 3)
+        was = old[line, 3] - old[line, 0], old[curve, handle] - old[curve, node]
+        forward = was[1] if handle == 1 else -was[1]
+        if abs(math.atan2(was[0][0] * forward[1] - was[0][1] * forward[0], float(was[0] @ forward))) > SMOOTH:
+            continue
+        way = whole[line, 3] - whole[line, 0]
+        reach = math.hypot(*was[1]) / max(1e-12, math.hypot(*way))
+        whole[curve, handle] = whole[curve, node] + way * (reach if handle == 1 else -reach)

@@ -192,27 +192,28 @@ class _Drawing:
         curves, straight, worst = self._space
         points = np.ascontiguousarray(points)
         zones = self.zones.of(points)
+        present = self.zones.present(zones)
         corners = self._corner_space
         left, right = self.graph.sides[number]
         by_picture = refined and not close and left >= 0 and right >= 0 and noise < COARSE
-        keenest = float(self.zones.corner[zones].min())
+        keenest = float(self.zones.corner[present].min())
         count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
             count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
                                 self.labels[right], noise * (RINGING if self.label_map.compressed else 1.0), count, *corners)
-        if zones.any():
+        if any(present):
             count = self.zones.keen(zones, count, corners)
-        for zone in np.unique(zones).tolist():
+        for zone in present:
             if self.zones.passes[zone] and not close:
                 even_out(points, closed, zones != zone, count, corners[0], self.zones.passes[zone])
-        if zones.any():
+        if any(present):
             count = self.zones.with_borders(points, closed, zones, count, corners)
         tolerances = self.zones.tolerances(zones, closed, count, corners[0])
         tolerances = tolerances + 3.5 * noise if refined else np.maximum(UNREFINED_TOLERANCE, tolerances)
         if close:
             tolerances = np.minimum(tolerances, 0.12 if refined else 0.3)
         count = fit_outline(points, closed, count, *corners, noise, refined, tolerances, curves, straight, worst)
-        if by_picture and not any(self.zones.passes[zone] for zone in np.unique(zones).tolist()):
+        if by_picture and not self.zones.passes[present].any():
             self._settle(number, points, closed, curves[:count], straight[:count])
         self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]))
         if self.zones.simplify.any() and not close:

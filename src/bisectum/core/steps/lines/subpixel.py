@@ -22,6 +22,7 @@ SHADE = 9.0  # levels off a label's colour from which a shade of it is taken for
 FARTHEST = 1.25  # px an edge may lie from its crack
 GAP = 9.0  # px without a certain place, after which the crack itself stands in
 FAINT = 14.0  # levels between two colours below which nothing can be told
+FEW = 8  # cracks; of a longer chain one in so many tells of the unrest beside it
 DIRECTION_REACH = 3  # cracks on each side that tell the local direction
 
 
@@ -40,7 +41,7 @@ class ChainPoints:
     unrest: float
 
 
-@kernel("void(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!)")
+@kernel("void(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!)", inline=True)
 def _reference(image, light, labels, surfaces, y, x, step_y, step_x, out):  # type: ignore[no-untyped-def]
     """The pure colour of a label beside an edge. (y, x): its first pixel; the steps lead away from the edge.
 
@@ -48,10 +49,11 @@ def _reference(image, light, labels, surfaces, y, x, step_y, step_x, out):  # ty
     is that. out : (4,).
     """
     height, width = labels.shape
-    s = surfaces[labels[y, x]]
+    s, label = surfaces, labels[y, x]
     u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
     for c in range(4):
-        out[c] = s[0, c] + s[1, c] * u + s[2, c] * v + s[3, c] * u * u + s[4, c] * u * v + s[5, c] * v * v
+        out[c] = (s[label, 0, c] + s[label, 1, c] * u + s[label, 2, c] * v + s[label, 3, c] * u * u + s[label, 4, c] * u * v
+                  + s[label, 5, c] * v * v)
     ay, ax, by, bx = y + 2 * step_y, x + 2 * step_x, y + 3 * step_y, x + 3 * step_x
     if by < 0 or bx < 0 or by >= height or bx >= width:
         return
@@ -66,13 +68,13 @@ def _reference(image, light, labels, surfaces, y, x, step_y, step_x, out):  # ty
             out[c] = light[image[ay, ax, c]]
 
 
-@kernel("UniTuple(f8, 2)(u1[:,:,:], f8[:], u1[:,:], f8[:], f8[:], i8, i8, i8, i8)")
-def _reach(image, light, labels, own, other, y, x, step_y, step_x):  # type: ignore[no-untyped-def]
-    """Sum of the shares of colour `other` from pixel (y, x) inwards; and 1 where a third colour is in it, else 0."""
+@kernel("UniTuple(f8, 2)(u1[:,:,:], f8[:], u1[:,:], f8[:], f8[:], f8, i8, i8, i8, i8)", inline=True)
+def _reach(image, light, labels, own, other, length, y, x, step_y, step_x):  # type: ignore[no-untyped-def]
+    """Sum of the shares of colour `other` from pixel (y, x) inwards; and 1 where a third colour is in it, else 0.
+
+    length: the squared difference of both colours.
+    """
     label = labels[y, x]
-    length = 0.0
-    for c in range(4):
-        length += (own[c] - other[c]) ** 2
     total = 0.0
     previous = 1.1
     for _ in range(DEPTH):
@@ -101,25 +103,24 @@ def _reach(image, light, labels, own, other, y, x, step_y, step_x):  # type: ign
     return total, 0.0
 
 
-@kernel("void(u1[:,:,:], f8[:], u1[:,:], f8[:], f8[:], i8, i8, i8, i8, f8[:]!)")
-def _tally(image, light, labels, own, other, y, x, step_y, step_x, tally):  # type: ignore[no-untyped-def]
+@kernel("void(u1[:,:,:], f8[:], u1[:,:], f8[:], f8[:], f8, i8, i8, i8, i8, f8[:]!)", inline=True)
+def _tally(image, light, labels, own, other, length, y, x, step_y, step_x, tally):  # type: ignore[no-untyped-def]
     """Add how far a pixel two steps from an edge is off its pure colour, as a share of the step to the other colour."""
     ay, ax = y + 2 * step_y, x + 2 * step_x
     if ay < 0 or ax < 0 or ay >= labels.shape[0] or ax >= labels.shape[1] or labels[ay, ax] != labels[y, x]:
         return
-    along, length = 0.0, 0.0
+    along = 0.0
     for c in range(4):
         along += (light[image[ay, ax, c]] - own[c]) * (other[c] - own[c])
-        length += (own[c] - other[c]) ** 2
     tally[0] += min(0.3, abs(along / length))
     tally[1] += 1.0
 
 
-@kernel("UniTuple(f8, 2)(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!, f8[:]!, f8[:]!)")
-def _offset(image, light, labels, surfaces, near_y, near_x, far_y, far_x, one, other, tally):  # type: ignore[no-untyped-def]
+@kernel("UniTuple(f8, 2)(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!, f8[:]!, b1, f8[:]!)", inline=True)
+def _offset(image, light, labels, surfaces, near_y, near_x, far_y, far_x, one, other, counts, tally):  # type: ignore[no-untyped-def]
     """How far the edge lies from the crack towards the far pixel, and 1 where that is certain, else 0. one, other: scratch.
 
-    tally : (2,) receives the sum and number of the picture's own deviations beside edges (ringing, grain).
+    tally : (2,) receives, where this one counts, sum and number of the picture's own deviations beside edges (ringing, grain).
     """
     step_y, step_x = far_y - near_y, far_x - near_x
     _reference(image, light, labels, surfaces, near_y, near_x, -step_y, -step_x, one)
@@ -129,10 +130,11 @@ def _offset(image, light, labels, surfaces, near_y, near_x, far_y, far_x, one, o
         length += (one[c] - other[c]) ** 2
     if length <= FAINT**2:
         return 0.0, 0.0
-    _tally(image, light, labels, one, other, near_y, near_x, -step_y, -step_x, tally)
-    _tally(image, light, labels, other, one, far_y, far_x, step_y, step_x, tally)
-    ahead, third = _reach(image, light, labels, other, one, far_y, far_x, step_y, step_x)
-    behind, fourth = _reach(image, light, labels, one, other, near_y, near_x, -step_y, -step_x)
+    if counts:
+        _tally(image, light, labels, one, other, length, near_y, near_x, -step_y, -step_x, tally)
+        _tally(image, light, labels, other, one, length, far_y, far_x, step_y, step_x, tally)
+    ahead, third = _reach(image, light, labels, other, one, length, far_y, far_x, step_y, step_x)
+    behind, fourth = _reach(image, light, labels, one, other, length, near_y, near_x, -step_y, -step_x)
     offset = ahead - behind
     return offset, (1.0 if third == 0.0 and fourth == 0.0 and abs(offset) <= FARTHEST else 0.0)
 
@@ -167,7 +169,8 @@ def _refine_chain(image, light, labels, surfaces, vertices, closed, points, sure
         points[used, 0], points[used, 1] = middle_x, middle_y
         sure[used] = not inside
         if inside:
-            offset, certain = _offset(image, light, labels, surfaces, near_y, near_x, far_y, far_x, one, other, tally)
+            counts = n < FEW or i % FEW == 0
+            offset, certain = _offset(image, light, labels, surfaces, near_y, near_x, far_y, far_x, one, other, counts, tally)
             if certain > 0.0:
                 sure[used] = True
                 points[used, 1 if level else 0] += offset

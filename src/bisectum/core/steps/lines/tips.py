@@ -9,10 +9,22 @@ from __future__ import annotations
 
 import numpy as np
 
+from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.local_fit import nearest_from
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel
-from bisectum.core.raster.wedge import AHEAD, BACK, RADIUS, on_side, shares_about, wedge_misfit
+from bisectum.core.raster.wedge import (
+    AHEAD,
+    AT_TIP,
+    BACK,
+    FIRST,
+    RADIUS,
+    SECOND,
+    on_side,
+    shares_about,
+    wedge_changes,
+    wedge_misfit,
+)
 
 ROOM = 5.5  # px about a corner's points that are looked at, and more where they are away from it
 BESIDE_ANOTHER, LEAST_ROOM = 1.0, 3.5  # px that stay clear of the next corner, whose other side would be seen; but so many
@@ -39,7 +51,7 @@ ANY = 1e9  # no bound to a sum of squared shares
 SHARP, CUT, BENT, UNSURE, AT_POINT = 0, 1, 2, 3, 4
 
 
-@kernel("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
+@kernel("f8(f8[:,:]!, i8, f8[:], f8[:]!, f8[:]!)")
 def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     """The least sum of squared differences from the wedge with its tip rounded by some radius from ROUND on."""
     best = ANY
@@ -54,7 +66,7 @@ def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     return best
 
 
-@kernel("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
+@kernel("f8(f8[:,:]!, i8, f8[:], f8[:]!, f8[:]!)")
 def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     """Find how far a wedge is cut off along both sides. tip receives that. Returns the squared shares left over."""
     first, second, trial = np.empty(count), np.empty(count), np.zeros(3)
@@ -74,9 +86,9 @@ def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
         a, b = tip[BACK], tip[AHEAD]
         best = wedge_misfit(seen, count, wedge, tip, True, ANY, off)
         trial[BACK], trial[AHEAD] = a + 0.02, b
-        wedge_misfit(seen, count, wedge, trial, True, ANY, first)
+        wedge_changes(seen, count, wedge, trial, True, AT_TIP, off, first)
         trial[BACK], trial[AHEAD] = a, b + 0.02
-        wedge_misfit(seen, count, wedge, trial, True, ANY, second)
+        wedge_changes(seen, count, wedge, trial, True, AT_TIP, off, second)
         aa, ab, bb, ra, rb = 1e-6, 0.0, 1e-6, 0.0, 0.0
         for i in range(count):
             da, db = (first[i] - off[i]) / 0.02, (second[i] - off[i]) / 0.02
@@ -122,7 +134,7 @@ def _change(wedge, tip, which, step):  # type: ignore[no-untyped-def]
         wedge[k + 4] += 0.08 * step
 
 
-@kernel("f8(f8[:,:], i8, f8[:]!, f8[:]!, b1, f8[:]!)")
+@kernel("f8(f8[:,:]!, i8, f8[:]!, f8[:]!, b1, f8[:]!)")
 def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
     """Move, turn and bend both sides, and both ends of a cut, until they agree best. Returns the squared shares left."""
     n = 8 if is_cut else 6
@@ -131,10 +143,11 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
     best = wedge_misfit(seen, count, wedge, tip, is_cut, ANY, off)
     for _ in range(ROUNDS):
         for k in range(n):
-            trial[:] = wedge
-            ends[:] = tip
+            copy_row(trial, wedge)
+            copy_row(ends, tip)
             _change(trial, ends, k, 0.02)
-            wedge_misfit(seen, count, trial, ends, is_cut, ANY, other)
+            near = AT_TIP if k >= 6 else (FIRST if k < 3 else SECOND) | (AT_TIP if is_cut else 0)
+            wedge_changes(seen, count, trial, ends, is_cut, near, off, other)
             for i in range(count):
                 changes[k, i] = (other[i] - off[i]) / 0.02
         for a in range(n):
@@ -149,8 +162,8 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
             break
         misfit, shorter = best, 1.0
         while misfit >= best and shorter > 0.2:
-            trial[:] = wedge
-            ends[:] = tip
+            copy_row(trial, wedge)
+            copy_row(ends, tip)
             for k in range(n):
                 _change(trial, ends, k, max(-0.7, min(0.7, shorter * step[k])))
             misfit = wedge_misfit(seen, count, trial, ends, is_cut, ANY, other)
@@ -158,8 +171,8 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
         if misfit >= best:
             break
         done = best - misfit < 0.02 * best
-        wedge[:] = trial
-        tip[:] = ends
+        copy_row(wedge, trial)
+        copy_row(tip, ends)
         best = wedge_misfit(seen, count, wedge, tip, is_cut, ANY, off)
         if done:
             break
@@ -199,7 +212,7 @@ def _is_near(wedge, tip, x, y, room):  # type: ignore[no-untyped-def]
     return _apex(wedge, apex) and (apex[0] - x) ** 2 + (apex[1] - y) ** 2 < CERTAIN**2
 
 
-@kernel("i8(f8[:,:], i8, f8, f8, f8, f8, f8[:]!, f8[:]!)")
+@kernel("i8(f8[:,:]!, i8, f8, f8, f8, f8, f8[:]!, f8[:]!)")
 def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-untyped-def]
     """What a corner near (x, y) is by its pixels.
 
@@ -218,18 +231,18 @@ def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-unty
     is_cut = sharp - blunt > least and blunt < PART_LEFT * sharp and _is_near(wedge, tip, x, y, room)
     if is_cut and blunt < WELL_AIMED * least:
         return CUT
-    trial[:] = wedge
+    copy_row(trial, wedge)
     ends[:] = 0.0
     aimed = _aim(seen, used, trial, ends, False, off)
     if (aimed < WELL_AIMED * least or aimed < BETTER * min(sharp, blunt)) and _is_near(trial, ends, x, y, room):
-        wedge[:] = trial
+        copy_row(wedge, trial)
         return SHARP
-    trial[:] = wedge
-    ends[:] = tip
+    copy_row(trial, wedge)
+    copy_row(ends, tip)
     both = _aim(seen, used, trial, ends, True, off)
     if (both < WELL_AIMED * least or (is_cut and both < blunt)) and _is_near(trial, ends, x, y, room):
-        wedge[:] = trial
-        tip[:] = ends
+        copy_row(wedge, trial)
+        copy_row(tip, ends)
         return CUT
     if aimed > NO_CORNER + 4.0 * least and rounded < LESS * sharp:
         return BENT
@@ -275,7 +288,7 @@ def settle_tips(  # type: ignore[no-untyped-def]
     from its points that the pixels do not bear out goes back to them. Returns how many corners there are now.
     """
     wedge, inner, outer, tip, apex = np.empty(11), np.empty(4), np.empty(4), np.zeros(3), np.empty(2)
-    seen = np.empty((MOST_SEEN, 3))
+    seen = np.empty((MOST_SEEN, 4))
     k = 0
     while k < count:
         x, y = points[indices[k] % len(points), 0], points[indices[k] % len(points), 1]
@@ -310,13 +323,15 @@ def settle_tips(  # type: ignore[no-untyped-def]
         elif verdict == BENT:
             for j in range(k + 1, count):
                 indices[j - 1], radii[j - 1] = indices[j], radii[j]
-                places[j - 1], sides[j - 1] = places[j], sides[j]
+                copy_row(places[j - 1], places[j])
+                copy_row(sides[j - 1], sides[j])
             count -= 1
             continue
         elif verdict == CUT and _is_on_points(points, indices[k], wedge, tip):
             for j in range(count, k, -1):
                 indices[j], radii[j] = indices[j - 1], radii[j - 1]
-                places[j], sides[j] = places[j - 1], sides[j - 1]
+                copy_row(places[j], places[j - 1])
+                copy_row(sides[j], sides[j - 1])
             count += 1
             _part(points, k, wedge, tip, indices, places, radii, sides)
             k += 1

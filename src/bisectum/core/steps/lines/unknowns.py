@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from bisectum.core.geom.copying import copy_rows
 from bisectum.core.geom.joint import add_joint, add_row, handle_of, has_sane_handles
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.coverage import ACROSS, AT, DOWN, PIXEL, SEGMENT, cover_segment
@@ -143,7 +144,7 @@ def add_pixels(own, straight, of, base, seen, offsets, pixel_of, left, top, cove
     base: coverage by all other segments; seen : (P, 3) row, column, share; offsets : (rows,) whole numbers;
     pixel_of : (rows · columns,) the number in seen, or -1. cover, hits, slopes: scratch.
     """
-    cover[:] = base
+    copy_rows(cover, base)
     used = 0
     for i in range(len(own)):
         used = cover_segment(own[i], straight[i], left, top, cover, hits, used, i)

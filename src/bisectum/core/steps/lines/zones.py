@@ -48,6 +48,10 @@ class Zones:
             zones[(x >= left) & (x < right) & (y >= top) & (y < bottom)] = number
         return zones
 
+    def present(self, zones: NDArray[np.int64]) -> list[int]:
+        """Which zones there are among those of some points."""
+        return np.unique(zones).tolist() if len(self.boxes) else [0]
+
     def keen(self, zones: NDArray[np.int64], count: int, corners: Corners) -> int:
         """Drop corners that their zone takes for bends. zones: of the chain's points. Returns how many corners stay."""
         indices, _, _, sides = corners
@@ -87,6 +91,8 @@ class Zones:
 
     def tolerances(self, zones: NDArray[np.int64], closed: bool, count: int, indices: NDArray[np.int64]) -> NDArray[np.float64]:
         """px for each span, in the order of fit_outline. (count + 1,); for a closed chain the first value has no span."""
+        if not len(self.boxes):
+            return np.full(count + 1, self.tolerance[0])
         n = len(zones)
         stops = indices[:count] % n
         starts, ends = np.append(0, stops), np.append(stops, n)
