@@ -16,6 +16,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+import cv2
 import numpy as np
 import resvg_py
 from numpy.typing import NDArray
@@ -25,11 +26,13 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 sys.path.insert(0, str(Path(__file__).parent))
 
-from drawing import harbour  # noqa: E402
+from drawing import harbour, palette_and_labels  # noqa: E402
 
+from bisectum.core.course import CourseSettings, Source, run_course  # noqa: E402
 from bisectum.core.model.ground import Ground  # noqa: E402
 from bisectum.core.model.label_map import LabelMap  # noqa: E402
 from bisectum.core.model.picture import Picture  # noqa: E402
+from bisectum.core.raster.colour import hex_of  # noqa: E402
 from bisectum.core.raster.difference import ciede2000, cielab  # noqa: E402
 from bisectum.core.raster.regions import regions_of  # noqa: E402
 from bisectum.core.steps.background.settings import BackgroundSettings  # noqa: E402
@@ -39,8 +42,10 @@ from bisectum.core.steps.colours.step import separate_colours  # noqa: E402
 
 ICONS = ROOT / "web/node_modules/@iconify-json/flat-color-icons/icons.json"
 LEAST_SHARE = 0.001
+FRINGE = 2  # px
 SAME = 10.0  # CIEDE2000 within which a palette colour is the true one
 APART = 12.0  # CIEDE2000 between the colours of a generated drawing
+ROUNDS = 7  # of which the median time is told
 EVERY = 3  # icons that are measured, of those that fit
 
 
@@ -134,7 +139,17 @@ class Row:
     errors: list[float]
     beyond: list[float]  # what of the errors is not the format's own: JPEG keeps even a flat colour to a level or two
     wrong: float
+    halo: int  # pixels in fringes given to a colour that is none of those beside them
     extra: int
+
+
+def halo_of(found: NDArray[np.int64], truth: NDArray[np.int64]) -> int:
+    """found : (H, W) the true label each pixel was given to, -2 where to none; truth : (H, W), -1 in fringes."""
+    beside = np.zeros(found.shape, bool)
+    square = np.ones((2 * FRINGE + 1, 2 * FRINGE + 1), np.uint8)
+    for label in range(truth.max() + 1):
+        beside |= (found == label) & (cv2.dilate((truth == label).astype(np.uint8), square) > 0)
+    return int(((truth < 0) & ~beside).sum())
 
 
 def measure(one: Sample, spoil: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]) -> Row:
@@ -150,15 +165,17 @@ def measure(one: Sample, spoil: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]
     sure = one.labels >= 0
     wrong = float((meant[label_map.labels][sure] != one.labels[sure]).mean()) if near.all() else float("nan")
     there, most = len(regions_of(label_map.labels).sizes), len(regions_of((one.labels + 1).astype(np.uint8)).sizes)
+    halo = halo_of(meant[label_map.labels], one.labels)
     exact = bool(near.all()) and len(palette) == len(one.truth)
     kept = np.array([spoil(np.full((32, 32, 3), colour, np.uint8))[16, 16] for colour in one.truth])
     beyond = ciede2000(cielab(kept), cielab(palette[nearest]))[near].tolist()
     errors = apart.min(axis=1)[near].tolist()
-    return Row(exact, int(near.sum()), len(one.truth), errors, beyond, wrong, max(0, there - most))
+    return Row(exact, int(near.sum()), len(one.truth), errors, beyond, wrong, halo, max(0, there - most))
 
 
 def main(details: bool) -> None:
-    print(f"{'':<26}{'exact count':>12}{'found':>8}{'ΔE mean':>9}{'greatest':>9}{'beyond':>8}{'wrong px':>10}{'regions +':>10}")
+    heads = ("exact count", 12), ("found", 8), ("ΔE mean", 9), ("greatest", 9), ("beyond", 8), ("wrong px", 10), ("halo px", 9)
+    print(" " * 26 + "".join(f"{head:>{width}}" for head, width in (*heads, ("most", 7), ("regions +", 10))))
     sets = {"generated, 480 px": generated(60), "icons, 480 px": icons(480), "icons, 160 px": icons(160)}
     for title, every in sets.items():
         samples = [one for one in every if len(one.truth) >= 2]
@@ -169,25 +186,62 @@ def main(details: bool) -> None:
             print(
                 f"{title + ', ' + name:<26}{np.mean([row.exact for _, row in rows]):12.1%}"
                 f"{found:8.1%}{errors.mean():9.2f}{errors.max():9.2f}{max(max(row.beyond, default=0) for _, row in rows):8.2f}"
-                f"{np.nanmean([row.wrong for _, row in rows]):10.3%}{sum(row.extra for _, row in rows):10d}"
+                f"{np.nanmean([row.wrong for _, row in rows]):10.3%}"
+                f"{np.mean([row.halo for _, row in rows]):9.1f}{max(row.halo for _, row in rows):7d}"
+                f"{sum(row.extra for _, row in rows):10d}"
             )
             if details:
                 print("   ", ", ".join(f"{one.name} {row.found}/{row.wanted}" for one, row in rows if not row.exact))
-    print("\nthe whole step (palette, assignment, tidying), beside Pillow's quantize to the same count")
+    times()
+
+
+def times() -> None:
+    """Palette and assignment, and the whole step with tidying, beside Pillow's quantize to the same count; then changes."""
+    print("\nseconds; palette and assignment, and the whole step, as shares of Pillow's quantize to the same count")
     for size in ((1000, 1000), (4000, 3000)):
-        image = harbour(*size)
-        picture = Picture(np.asarray(image.convert("RGBA")), 0.05)
-        ground = find_background(picture, BackgroundSettings())
-        mine, theirs = [], []
-        for _ in range(3):
-            began = time.perf_counter()
-            count = len(separate_colours(picture, ground, ColoursSettings()).palette.colours)
-            mine.append(time.perf_counter() - began)
-            began = time.perf_counter()
-            image.quantize(count + 1)
-            theirs.append(time.perf_counter() - began)
-        ours, other = statistics.median(mine), statistics.median(theirs)
-        print(f"{size[0]} × {size[1]}: {ours:.2f} s, quantize {other:.2f} s, ratio {ours / other:.2f}")
+        own, whole, other, _ = beside_quantize(harbour(*size))
+        print(f"{size[0]} × {size[1]}: {own:.3f} ({own / other:.2f}), {whole:.3f} ({whole / other:.2f}), quantize {other:.3f}")
+    print("a change at 1 MP, to the new labels, and to the new lines and layers as well:", end="")
+    source = Source(np.asarray(harbour(1000, 1000).convert("RGBA")), 0.2, "harbour")
+    cache: dict[str, object] = {}
+    palette = run_course(source, CourseSettings(), cache).label_map.palette
+    one, other_colour = (hex_of(colour.rgb) for colour in palette.colours[:2])
+    changes: dict[str, dict[str, object]] = {
+        "count": {"count": len(palette.colours) - 1}, "pin": {"pins": [{"colour": "#123456"}]},
+        "merge": {"palette_changes": [{"kind": "merge", "colour": one, "into": other_colour}]},
+    }
+    for name, change in changes.items():
+        labels, stage = of_change(source, change, cache)
+        print(f"  {name} {labels:.3f}, {stage:.3f}", end="")
+    print()
+
+
+def beside_quantize(image: Image.Image) -> list[float]:
+    """Median seconds of palette and assignment, of the whole step, and of quantize to the same count; and that count."""
+    picture = Picture(np.asarray(image.convert("RGBA")), 0.05)
+    ground = find_background(picture, BackgroundSettings())
+    count = len(separate_colours(picture, ground, ColoursSettings()).palette.colours)
+    every = [
+        (seconds(lambda: palette_and_labels(picture, ground)),
+         seconds(lambda: separate_colours(picture, ground, ColoursSettings())), seconds(lambda: image.quantize(count + 1)))
+        for _ in range(ROUNDS)
+    ]
+    return [*(statistics.median(column) for column in zip(*every, strict=True)), count]
+
+
+def of_change(source: Source, change: dict[str, object], cache: dict[str, object]) -> tuple[float, float]:
+    """Seconds to the new labels, and to the end of the course, where picture and background are known."""
+    settings = CourseSettings().changed("colours", change)
+    picture = Picture(source.rgba, source.natural_mm_per_px)
+    ground = find_background(picture, settings.background)
+    labels = seconds(lambda: separate_colours(picture, ground, settings.colours))
+    return labels, seconds(lambda: run_course(source, settings, cache))
+
+
+def seconds(work: Callable[[], object]) -> float:
+    began = time.perf_counter()
+    work()
+    return time.perf_counter() - began
 
 
 if __name__ == "__main__":

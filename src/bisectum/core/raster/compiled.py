@@ -20,8 +20,7 @@ _NAMES: dict[str, Any] = {
     "void": types.void, "b1": types.boolean, "u1": types.uint8, "i2": types.int16, "i4": types.int32, "i8": types.int64,
     "f4": types.float32, "f8": types.float64, "Tuple": types.Tuple, "UniTuple": types.UniTuple,
 }
-
-
+_OPTIONS: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy", "no_cfunc_wrapper": True}
 _waiting: list[Callable[[], None]] = []
 
 
@@ -33,8 +32,7 @@ def kernel(signature: str, inline: bool = False) -> Callable[[Callable[..., Any]
     """
 
     def prepared(function: Callable[..., Any]) -> Callable[..., Any]:
-        dispatcher: Any = njit(cache=True, nogil=True, error_model="numpy", no_cfunc_wrapper=True,
-                               forceinline=inline)(function)
+        dispatcher: Any = njit(**_OPTIONS, forceinline=inline)(function)
         template_of = dispatcher.get_call_template
 
         def compile_now() -> None:

@@ -64,8 +64,9 @@ def _has_likes(image, y, x, alike):  # type: ignore[no-untyped-def]
     return False
 
 
-@kernel("void(u1[:,:,:], i4[:,:], b1[:,:], f8[:,:,:], i8, f8, u1[:,:]!, i8, i8)")
-def _seed_rows(image, words, ground, surfaces, alike, near, seeds, start, stop):  # type: ignore[no-untyped-def]
+@kernel("i8(u1[:,:,:], i4[:,:], b1[:,:], f8[:,:,:], i8, f8, i8, i8, u1[:,:]!, i8[:]!, i8)")
+def _seed_rows(image, words, ground, surfaces, alike, near, start, stop, seeds, places, used):  # type: ignore[no-untyped-def]
+    """Seeds of rows start..stop, and the numbers of the pixels without one, from places[used] on. Returns the next free place."""
     width = ground.shape[1]
     last, label = words[start, 0], _likest(image, start, 0, surfaces, near)
     for y in range(start, stop):
@@ -77,13 +78,16 @@ def _seed_rows(image, words, ground, surfaces, alike, near, seeds, start, stop):
             if here[x] != last:
                 last, label = here[x], _likest(image, y, x, surfaces, near)
             own[x] = label
-            if label == UNSEEDED:
-                continue
-            # In the middle of a flat area three neighbours are soon found; there the others need no look.
-            if y > 0 and 0 < x < width - 1 and here[x - 1] == last and here[x + 1] == last and above[x] == last:
-                continue
-            if not _has_likes(image, y, x, alike):
+            if label != UNSEEDED:
+                # In the middle of a flat area three neighbours are soon found; there the others need no look.
+                if y > 0 and 0 < x < width - 1 and here[x - 1] == last and here[x + 1] == last and above[x] == last:
+                    continue
+                if _has_likes(image, y, x, alike):
+                    continue
                 own[x] = UNSEEDED
+            places[used] = y * width + x
+            used += 1
+    return used
 
 
 @kernel("i8(u1[:,:], i8, i8, i8, i8[:]!, i8[:]!)")
@@ -111,12 +115,12 @@ def _explain(image, y, x, place, stamps, nearby, used, colours):  # type: ignore
     """The label of a pixel that is no seed. colours : (N, 4), of the labels; the rest: see _seeded_about."""
     best = 1e30
     result = 0
-    for label in range(len(colours)):
-        total = 0.0 if stamps[label] == place else PENALTY
+    for first in range(used):
+        total = 0.0
         for c in range(4):
-            total += (image[y, x, c] - colours[label, c]) ** 2
+            total += (image[y, x, c] - colours[nearby[first], c]) ** 2
         if total < best:
-            best, result = total, label
+            best, result = total, nearby[first]
     for first in range(used):
         for second in range(first):
             a, b = nearby[first], nearby[second]
@@ -131,6 +135,12 @@ def _explain(image, y, x, place, stamps, nearby, used, colours):  # type: ignore
             if total < best:
                 best = total
                 result = a if share >= 0.5 else b
+    for label in range(len(colours) if best > PENALTY else 0):
+        total = PENALTY
+        for c in range(4):
+            total += (image[y, x, c] - colours[label, c]) ** 2
+        if stamps[label] != place and total < best:
+            best, result = total, label
     return np.uint8(result)
 
 
@@ -162,16 +172,16 @@ def assign_by_mixes(
     """
     height = ground.shape[0]
     near, words = 3.0 * min(alike, NEAR_MOST), words_of(image)
-    seeds = np.empty(ground.shape, np.uint8)
+    seeds, places, used = np.empty(ground.shape, np.uint8), np.empty(ground.size, np.int64), 0
     for top in range(0, height, BAND):
         progress.raise_if_cancelled()
-        _seed_rows(image, words, ground, surfaces, alike, near, seeds, top, min(height, top + BAND))
+        used = _seed_rows(image, words, ground, surfaces, alike, near, top, min(height, top + BAND), seeds, places, used)
         progress.report(0.4 * top / height)
-    labels, places = seeds.copy(), np.flatnonzero(seeds == UNSEEDED)
-    for first in range(0, len(places), MANY):
+    labels = seeds.copy()
+    for first in range(0, used, MANY):
         progress.raise_if_cancelled()
-        _assign(image, surfaces, seeds, labels, places[first : first + MANY])
-        progress.report(0.4 + 0.6 * first / len(places))
+        _assign(image, surfaces, seeds, labels, places[first : min(used, first + MANY)])
+        progress.report(0.4 + 0.6 * first / used)
     if compressed:
         labels, _ = absorb_small(labels, RINGING_PX, SILENT, (seeds != UNSEEDED) | _at_heart(image, surfaces, labels, near))
     return labels

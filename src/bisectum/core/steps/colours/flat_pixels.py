@@ -114,17 +114,16 @@ def _count(rgba, words, skip, high_words, low_words, high, low, clean, noisy):  
 def _count_ridges(rgba, words, skip, table):  # type: ignore[no-untyped-def]
     """Add the middle of every thin line to its bin. table : (32³, 4) float64, as for _count."""
     height, width = skip.shape
+    likely = np.zeros(width, np.uint8)
     for y in range(2, height - 2):
-        above, here, below = words[y - 2], words[y], words[y + 2]
-        for x in range(2, width - 2):
-            if skip[y, x]:
-                continue
+        above, here, below, skipped = words[y - 2], words[y], words[y + 2], skip[y]
+        for x in range(2, width - 2):  # where one of each pair is just like the pixel, as in all flat places, there is no line
             own = here[x]
-            # Where one of each pair is just like the pixel, as in all flat places, there is no line.
-            if ((here[x - 2] == own or here[x + 2] == own) and (above[x] == own or below[x] == own)
-                    and (above[x - 2] == own or below[x + 2] == own) and (below[x - 2] == own or above[x + 2] == own)):
-                continue
-            if rgba[y, x, 3] < 250:
+            none = (((here[x - 2] == own) | (here[x + 2] == own)) & ((above[x] == own) | (below[x] == own))
+                    & ((above[x - 2] == own) | (below[x + 2] == own)) & ((below[x - 2] == own) | (above[x + 2] == own)))
+            likely[x] = not (none | skipped[x])
+        for x in range(2, width - 2):
+            if not likely[x] or rgba[y, x, 3] < 250:
                 continue
             for axis in range(4):
                 dy, dx = (0, 2, 2, 2)[axis], (2, 0, 2, -2)[axis]
