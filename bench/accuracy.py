@@ -123,7 +123,7 @@ def traced(rgba: NDArray[np.uint8]) -> CourseResult:
         {
             "picture": {"measured": "picture"},
             "layers": {"build": "flush"},
-            "lines": {"closeness_mm": 0.05},
+            "lines": {"closeness_mm": 0.08},
             "colours": {"smallest_mm2": 6.0},
         }
     )

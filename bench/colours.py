@@ -42,7 +42,7 @@ from bisectum.core.steps.colours.step import separate_colours  # noqa: E402
 
 ICONS = ROOT / "web/node_modules/@iconify-json/flat-color-icons/icons.json"
 LEAST_SHARE = 0.001
-FRINGE = 2  # px
+FINE, BESIDE = 4, 2  # times as large; px about a fringe within which a colour is beside it
 SAME = 10.0  # CIEDE2000 within which a palette colour is the true one
 APART = 12.0  # CIEDE2000 between the colours of a generated drawing
 ROUNDS = 7  # of which the median time is told
@@ -51,12 +51,17 @@ EVERY = 3  # icons that are measured, of those that fit
 
 @dataclass(frozen=True)
 class Sample:
-    """rgb : (H, W, 3) uint8, clean; truth: its colours, the ground not among them; labels : (H, W), -1 on fringes."""
+    """rgb : (H, W, 3) uint8, clean; truth : (N, 3) its colours, the ground not among them; labels : (H, W), -1 on fringes.
+
+    about : (H, W, N + 2), which colours are in each pixel or within BESIDE of it, the ground first, then the true ones, and last
+    whether any too small to count is; by a picture FINE times as large.
+    """
 
     name: str
     rgb: NDArray[np.uint8]
     truth: NDArray[np.uint8]
     labels: NDArray[np.int64]
+    about: NDArray[np.bool_]
 
 
 def icons(size: int) -> Iterator[Sample]:
@@ -73,10 +78,12 @@ def icons(size: int) -> Iterator[Sample]:
         if chosen % EVERY:
             continue
         svg = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 48 48"><path fill="#fff" d="M0 0h48v48H0z"/>{body}</svg>'
-        image = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=svg, width=size, height=size))))
+        image, fine = (Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=svg, width=across, height=across))))
+                       for across in (size, FINE * size))
         if re.search(r'<(path|circle|rect|polygon|ellipse)(?![^>]*fill=)', body) and not body.startswith("<g fill"):
             fills.append("#000000")  # what has no fill of its own is black
-        yield sample(name, np.asarray(image.convert("RGB")), [tuple(bytes.fromhex(fill[1:])) for fill in fills])
+        known = [tuple(bytes.fromhex(fill[1:])) for fill in fills]
+        yield sample(name, np.asarray(image.convert("RGB")), np.asarray(fine.convert("RGB")), known)
 
 
 def _whole(fill: str) -> str:
@@ -94,26 +101,37 @@ def generated(count: int, size: int = 480) -> Iterator[Sample]:
             known = cielab(np.array([*colours, (255, 255, 255)], np.uint8))
             if ciede2000(cielab(np.array(fresh, np.uint8)), known).min() > APART:
                 colours.append(fresh)
-        image = Image.new("RGB", (4 * size, 4 * size), "white")
+        image = Image.new("RGB", (FINE * size, FINE * size), "white")
         draw = ImageDraw.Draw(image)
         for number in range(5 * wanted):
-            x, y = rng.uniform(0.2, 0.8, 2) * 4 * size
-            reach = size * 4 * rng.uniform(0.02, 0.16)
+            x, y = rng.uniform(0.2, 0.8, 2) * FINE * size
+            reach = size * FINE * rng.uniform(0.02, 0.16)
             box = [x - reach, y - reach, x + reach, y + reach]
             (draw.ellipse if number % 2 else draw.rectangle)(box, fill=colours[number % wanted])
-        yield sample(f"generated {seed}", np.asarray(image.resize((size, size), Image.Resampling.BOX)), colours)
+        small = image.resize((size, size), Image.Resampling.BOX)
+        yield sample(f"generated {seed}", np.asarray(small), np.asarray(image), colours)
 
 
-def sample(name: str, rgb: NDArray[np.uint8], colours: list[tuple[int, ...]]) -> Sample:
+def sample(name: str, rgb: NDArray[np.uint8], fine: NDArray[np.uint8], colours: list[tuple[int, ...]]) -> Sample:
+    """fine : (FINE · H, FINE · W, 3), the same picture larger."""
     labels = np.full(rgb.shape[:2], -1)
     labels[(rgb == 255).all(axis=2)] = 0
-    truth = []
+    truth, about, small = [], [_about(fine, (255, 255, 255))], np.zeros(rgb.shape[:2], bool)
     for colour in colours:
         own = (rgb == np.array(colour, np.uint8)).all(axis=2)
         if own.mean() >= LEAST_SHARE and np.abs(np.array(colour) - 255).max() > 12:
             truth.append(colour)
+            about.append(_about(fine, colour))
             labels[own] = len(truth)
-    return Sample(name, rgb, np.array(truth, np.uint8).reshape(-1, 3), labels)
+        else:
+            small |= _about(fine, colour)
+    return Sample(name, rgb, np.array(truth, np.uint8).reshape(-1, 3), labels, np.stack([*about, small], axis=2))
+
+
+def _about(fine: NDArray[np.uint8], colour: tuple[int, ...]) -> NDArray[np.bool_]:
+    own = (fine == np.array(colour, np.uint8)).all(axis=2)
+    there = own.reshape(own.shape[0] // FINE, FINE, own.shape[1] // FINE, FINE).any(axis=(1, 3))
+    return cv2.dilate(there.astype(np.uint8), np.ones((2 * BESIDE + 1, 2 * BESIDE + 1), np.uint8)) > 0
 
 
 def jpeg(quality: int) -> Callable[[NDArray[np.uint8]], NDArray[np.uint8]]:
@@ -139,17 +157,16 @@ class Row:
     errors: list[float]
     beyond: list[float]  # what of the errors is not the format's own: JPEG keeps even a flat colour to a level or two
     wrong: float
-    halo: int  # pixels in fringes given to a colour that is none of those beside them
+    halo: int  # pixels in fringes given to a colour that is neither in them nor beside them
     extra: int
 
 
-def halo_of(found: NDArray[np.int64], truth: NDArray[np.int64]) -> int:
-    """found : (H, W) the true label each pixel was given to, -2 where to none; truth : (H, W), -1 in fringes."""
-    beside = np.zeros(found.shape, bool)
-    square = np.ones((2 * FRINGE + 1, 2 * FRINGE + 1), np.uint8)
-    for label in range(truth.max() + 1):
-        beside |= (found == label) & (cv2.dilate((truth == label).astype(np.uint8), square) > 0)
-    return int(((truth < 0) & ~beside).sum())
+def halo_of(found: NDArray[np.int64], one: Sample) -> int:
+    """found : (H, W) the true label each pixel was given to, -2 where to none."""
+    fitting = one.about[..., -1].copy()
+    for label in range(len(one.truth) + 1):
+        fitting |= (found == label) & one.about[..., label]
+    return int(((one.labels < 0) & ~fitting).sum())
 
 
 def measure(one: Sample, spoil: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]) -> Row:
@@ -165,7 +182,7 @@ def measure(one: Sample, spoil: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]
     sure = one.labels >= 0
     wrong = float((meant[label_map.labels][sure] != one.labels[sure]).mean()) if near.all() else float("nan")
     there, most = len(regions_of(label_map.labels).sizes), len(regions_of((one.labels + 1).astype(np.uint8)).sizes)
-    halo = halo_of(meant[label_map.labels], one.labels)
+    halo = halo_of(meant[label_map.labels], one)
     exact = bool(near.all()) and len(palette) == len(one.truth)
     kept = np.array([spoil(np.full((32, 32, 3), colour, np.uint8))[16, 16] for colour in one.truth])
     beyond = ciede2000(cielab(kept), cielab(palette[nearest]))[near].tolist()

@@ -105,10 +105,10 @@ def of_pixels(rgb: Any, colours: int) -> dict[str, float]:
     return {"Pillow quantize": quantize, "OpenCV k-means": time.perf_counter() - began}
 
 
-def stages(size: tuple[int, int], report: Any) -> None:
-    """Measure one size; runs in a process of its own so that the peak is this size's."""
+def stages(picture_file: bytes, report: Any) -> None:
+    """Measure one picture; runs in a process of its own so that the peak is this one's."""
     import numpy as np
-    from drawing import harbour, palette_and_labels
+    from drawing import palette_and_labels
 
     from bisectum.core.formats.svg.verify import verify_svg
     from bisectum.core.formats.svg.write import write_svg
@@ -123,18 +123,17 @@ def stages(size: tuple[int, int], report: Any) -> None:
     from bisectum.core.steps.picture.step import prepare_picture
     from bisectum.services.decode import decode
 
-    buffer = io.BytesIO()
-    harbour(*size).save(buffer, "PNG")
-    base = memory_mb()
     rows: list[Row] = []
+    source, _ = decode(picture_file)
+    base = memory_mb()
 
     def stage(name: str, work: Callable[[], Any]) -> Any:
         seconds, result = timed(work)
         rows.append((name, seconds, memory_mb() - base))
         return result
 
-    source, _ = stage("decode", lambda: decode(buffer.getvalue()))
-    picture = prepare_picture(source.rgba, 200.0 / size[0], PictureSettings())
+    stage("decode", lambda: decode(picture_file))
+    picture = prepare_picture(source.rgba, 200.0 / source.rgba.shape[1], PictureSettings())
     ground = stage("background", lambda: find_background(picture, BackgroundSettings()))
     stage(COLOURS, lambda: palette_and_labels(picture, ground))
     label_map = stage("colours, the whole step", lambda: colours.separate_colours(picture, ground, ColoursSettings()))
@@ -145,11 +144,11 @@ def stages(size: tuple[int, int], report: Any) -> None:
     text = stage("write", lambda: write_svg(artwork, "bench"))
     stage("read back", lambda: verify_svg(text, artwork))
     beside = of_labels(label_map.labels) | of_pixels(picture.rgba[..., :3], len(rgb) + 1)
-    title = f"{size[0]} × {size[1]}: {size[0] * size[1] / 1e6:.0f} MP"
+    title = f"{picture.width} × {picture.height}: {picture.width * picture.height / 1e6:.0f} MP"
     report.send((f"{title}, {len(planar.face_labels)} areas, {len(planar.segments)} segments", rows, beside))
 
 
-def posterised(_: tuple[int, int], report: Any) -> None:
+def posterised(_: bytes, report: Any) -> None:
     """The lines of a photograph in tones, 1 MP, its smallest pieces left in."""
     import cv2
     import numpy as np
@@ -185,10 +184,14 @@ def show(title: str, rows: list[Row], beside: dict[str, float]) -> None:
 
 
 def main() -> None:
+    from drawing import harbour
+
     context = multiprocessing.get_context("spawn")
     for target, size in [*((stages, size) for size in SIZES), (posterised, SIZES[0])]:
+        buffer = io.BytesIO()
+        harbour(*size).save(buffer, "PNG")
         ours, theirs = context.Pipe()
-        process = context.Process(target=target, args=(size, theirs))
+        process = context.Process(target=target, args=(buffer.getvalue(), theirs))
         process.start()
         theirs.close()
         show(*ours.recv())

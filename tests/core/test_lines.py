@@ -20,6 +20,7 @@ from bisectum.core.course import CourseSettings, Source, run_course
 from bisectum.core.errors import BrokenStructure, Cancelled
 from bisectum.core.geom.bezier import bounds, flatten, lengths, line_segments, points_at, signed_area
 from bisectum.core.geom.ellipse import Ellipse, fit_ellipse
+from bisectum.core.geom.local_fit import arc_lengths, fit_line, fit_stretch, line_sums
 from bisectum.core.model.artwork import Ring
 from tests.support.asserts import assert_watertight, distances, map_of_labels, trace
 from tests.support.drawings import INK, circle, painted, parted, star, turned_square
@@ -288,3 +289,16 @@ def test_areas_lengths_and_bounds_agree_with_fine_polygons(curves: np.ndarray) -
     assert lengths(line_segments(fine)).sum() == pytest.approx(
         float(np.hypot(*np.diff(fine, axis=0).T).sum()), rel=1e-9, abs=1e-9
     )
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 2**32 - 1), st.floats(0, 6.2), st.integers(8, 400), st.floats(0.0, 0.3))
+def test_lines_by_sums_are_those_of_least_squares(seed: int, way: float, count: int, grain: float) -> None:
+    """Far from the first point, where sums could lose digits."""
+    rng = np.random.default_rng(seed)
+    t = np.arange(3000.0)
+    points = np.stack([t * math.cos(way), t * math.sin(way) + 40 * np.sin(t / 300)], axis=1) + rng.normal(0, grain, (3000, 2))
+    s = arc_lengths(points)
+    low = int(rng.integers(0, 3000 - count))
+    rms = fit_line(line_sums(points, s), low, low + count - 1)
+    assert rms == pytest.approx(fit_stretch(points, s, low, low + count - 1, s[low], 1, np.empty(4)), abs=1e-4)

@@ -7,6 +7,7 @@ import string
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
@@ -23,7 +24,7 @@ from bisectum.core.steps.colours.missed import missed_colours
 from bisectum.core.steps.colours.modes import is_mix, without_echoes
 from bisectum.core.steps.colours.settings import ColoursSettings
 from tests.support.asserts import assert_watertight, trace
-from tests.support.drawings import circle, coverage, painted, turned_square
+from tests.support.drawings import circle, coverage, painted, parted, turned_square
 
 BLUE, LIKE_BLUE, RED, YELLOW = (40, 80, 140), (52, 96, 160), (200, 60, 40), (240, 196, 70)
 #: a wall of two blues beside each other, a red disc in it, two small lamps on the disc
@@ -303,6 +304,26 @@ def test_eyes_too_small_for_a_flat_place_are_found(quality: int) -> None:
     dark = min(result.label_map.palette.colours, key=lambda colour: sum(colour.rgb))
     assert np.abs(np.array(dark.rgb) - eyes).max() < 30
     assert len(result.planar_map.face_labels) == 5
+
+
+@pytest.mark.parametrize(("quality", "px"), [(None, 1.0), (75, 2.5)])
+def test_no_third_colour_comes_between_two(quality: int | None, px: float) -> None:
+    """A strip of one pixel beside what mixes to nearly a third colour; blue on white, between which a grey lies."""
+    violet, aqua, steel, blue, grey = (216, 2, 248), (13, 226, 217), (109, 172, 193), (34, 32, 204), (127, 151, 153)
+    shapes = [
+        (shapely.box(20, 20, 80.5, 140), violet), (shapely.box(80.5, 20, 82.1, 140), aqua),
+        (shapely.box(82.1, 20, 140, 140), steel), (shapely.box(165.74, 45.74, 235.26, 115.26), blue),
+        (circle(60, 190, 30), grey), (circle(160, 190, 30), aqua),
+    ]
+    rgba = parted(shapes, 260, 240)
+    result = trace(rgba if quality is None else compressed(rgba, quality), picture={"measured": "picture"},
+                   colours={"smallest_mm2": 0})
+    own = np.array([colour.rgb for colour in result.label_map.palette.colours])
+    wrong = result.label_map.labels > 0
+    for shape, colour in shapes:
+        label = int(np.abs(own - colour).sum(axis=1).argmin()) + 1
+        wrong &= ~((result.label_map.labels == label) & (coverage(shape.buffer(px), 260, 240) > 0))
+    assert len(own) == 5 and not wrong.any()
 
 
 def test_a_mode_that_is_an_echo_goes_and_a_true_neighbour_stays() -> None:

@@ -3,6 +3,7 @@
 A pixel is a *seed* when it is close to a palette colour and has at least three like neighbours. Any other pixel is
 explained as one colour, or as a mix of two, of those that have seeds within three pixels (others at a penalty), and
 goes to the larger share. So a fringe between red and white never becomes pink, and no third colour comes between two.
+What lies beside lines too thin for seeds is explained again with these, and in compressed pictures all that is thin.
 """
 
 from __future__ import annotations
@@ -183,8 +184,39 @@ def assign_by_mixes(
         _assign(image, surfaces, seeds, labels, places[first : min(used, first + MANY)])
         progress.report(0.4 + 0.6 * first / used)
     if compressed:
+        _assign_thin(image, surfaces, labels)
+    else:
+        _assign_beside_lines(image, surfaces, seeds, labels, places[:used], near)
+    if compressed:
         labels, _ = absorb_small(labels, RINGING_PX, SILENT, (seeds != UNSEEDED) | _at_heart(image, surfaces, labels, near))
     return labels
+
+
+def _assign_beside_lines(
+    image: NDArray[np.uint8], surfaces: NDArray[np.float64], seeds: NDArray[np.uint8], labels: NDArray[np.uint8],
+    places: NDArray[np.int64], near: float,
+) -> None:
+    """Explain anew what lies beside lines too thin to have seeds: pixels that no mix explains and that have a palette colour
+    are seeds as well."""
+    flat, given = seeds.reshape(-1), labels.reshape(-1)[places]
+    off = image.reshape(-1, 4)[places] - surfaces[given, 0]
+    lone = places[(given > 0) & ((off * off).sum(axis=1) <= near * near)]
+    if not len(lone):
+        return
+    thin = np.zeros(seeds.shape, np.uint8)
+    thin.reshape(-1)[lone] = 1
+    about = cv2.dilate(thin, np.ones((2 * WINDOW + 1, 2 * WINDOW + 1), np.uint8))
+    flat[lone] = labels.reshape(-1)[lone]
+    again = places[(about.reshape(-1)[places] > 0) & (flat[places] == UNSEEDED)]
+    _assign(image, surfaces, seeds, labels, again)
+
+
+def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: NDArray[np.uint8]) -> None:
+    """Explain anew what is no wider than two pixels, by the areas about it: between two colours compression leaves some that
+    look like a third one, which a line of that third colour does not."""
+    square = np.ones((3, 3), np.uint8)
+    solid = cv2.dilate((cv2.dilate(labels, square) == cv2.erode(labels, square)).astype(np.uint8), square) > 0
+    _assign(image, surfaces, np.where(solid, labels, UNSEEDED).astype(np.uint8), labels, np.flatnonzero(~solid))
 
 
 def _at_heart(
