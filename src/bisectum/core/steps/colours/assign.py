@@ -145,10 +145,15 @@ def _explain(image, y, x, place, stamps, nearby, used, colours):  # type: ignore
     return np.uint8(result)
 
 
-@kernel("void(u1[:,:,:], f8[:,:,:], u1[:,:], u1[:,:]!, i8[:])")
-def _assign(image, surfaces, seeds, labels, places):  # type: ignore[no-untyped-def]
-    """Explain the pixels that are no seeds. places : (P,) their numbers, row by row."""
+@kernel("i8(u1[:,:,:], f8[:,:,:], u1[:,:], f8, i8[:], u1[:,:]!, i8[:]!)")
+def _assign(image, surfaces, seeds, near, places, labels, lone):  # type: ignore[no-untyped-def]
+    """Explain the pixels that are no seeds. places : (P,) their numbers, row by row.
+
+    lone : (P,) receives the numbers of those that have a colour, within `near` levels, that has no seeds about them: they are on
+    a line too thin for seeds. Returns how many these are.
+    """
     height, width = seeds.shape
+    found = 0
     stamps, nearby = np.full(UNSEEDED, -1, np.int64), np.empty(len(surfaces), np.int64)
     colours = surfaces[:, 0].copy()
     shaded = [label for label in range(len(surfaces)) if np.any(surfaces[label, 1:] != 0.0)]
@@ -159,7 +164,16 @@ def _assign(image, surfaces, seeds, labels, places):  # type: ignore[no-untyped-
         for label in shaded:
             for c in range(4):
                 colours[label, c] = colour_at(surfaces, label, c, u, v)
-        labels[y, x] = _explain(image, y, x, place, stamps, nearby, used, colours)
+        label = np.int64(_explain(image, y, x, place, stamps, nearby, used, colours))
+        labels[y, x] = label
+        if stamps[label] != place:
+            off = 0.0
+            for c in range(4):
+                off += (image[y, x, c] - colours[label, c]) ** 2
+            if off <= near * near:
+                lone[found] = place
+                found += 1
+    return found
 
 
 def assign_by_mixes(
@@ -178,15 +192,15 @@ def assign_by_mixes(
         progress.raise_if_cancelled()
         used = _seed_rows(image, words, ground, surfaces, alike, near, top, min(height, top + BAND), seeds, places, used)
         progress.report(0.4 * top / height)
-    labels = seeds.copy()
+    labels, lone, lines = seeds.copy(), np.empty(used, np.int64), 0
     for first in range(0, used, MANY):
         progress.raise_if_cancelled()
-        _assign(image, surfaces, seeds, labels, places[first : min(used, first + MANY)])
+        lines += _assign(image, surfaces, seeds, near, places[first : min(used, first + MANY)], labels, lone[lines:])
         progress.report(0.4 + 0.6 * first / used)
     if compressed:
         _assign_thin(image, surfaces, labels)
-    else:
-        _assign_beside_lines(image, surfaces, seeds, labels, places[:used], near)
+    elif lines:
+        _assign_beside_lines(image, surfaces, seeds, labels, places[:used], lone[:lines])
     if compressed:
         labels, _ = absorb_small(labels, RINGING_PX, SILENT, (seeds != UNSEEDED) | _at_heart(image, surfaces, labels, near))
     return labels
@@ -194,21 +208,15 @@ def assign_by_mixes(
 
 def _assign_beside_lines(
     image: NDArray[np.uint8], surfaces: NDArray[np.float64], seeds: NDArray[np.uint8], labels: NDArray[np.uint8],
-    places: NDArray[np.int64], near: float,
+    places: NDArray[np.int64], lone: NDArray[np.int64],
 ) -> None:
-    """Explain anew what lies beside lines too thin to have seeds: pixels that no mix explains and that have a palette colour
-    are seeds as well."""
-    flat, given = seeds.reshape(-1), labels.reshape(-1)[places]
-    off = image.reshape(-1, 4)[places] - surfaces[given, 0]
-    lone = places[(given > 0) & ((off * off).sum(axis=1) <= near * near)]
-    if not len(lone):
-        return
+    """Explain anew what lies beside lines too thin for seeds, with their pixels as seeds. places, lone: see _assign."""
     thin = np.zeros(seeds.shape, np.uint8)
     thin.reshape(-1)[lone] = 1
-    about = cv2.dilate(thin, np.ones((2 * WINDOW + 1, 2 * WINDOW + 1), np.uint8))
-    flat[lone] = labels.reshape(-1)[lone]
-    again = places[(about.reshape(-1)[places] > 0) & (flat[places] == UNSEEDED)]
-    _assign(image, surfaces, seeds, labels, again)
+    about = cv2.dilate(thin, np.ones((2 * WINDOW + 1, 2 * WINDOW + 1), np.uint8)).reshape(-1)
+    seeds.reshape(-1)[lone] = labels.reshape(-1)[lone]
+    again = places[(about[places] > 0) & (thin.reshape(-1)[places] == 0)]
+    _assign(image, surfaces, seeds, 0.0, again, labels, np.empty(len(again), np.int64))
 
 
 def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: NDArray[np.uint8]) -> None:
@@ -216,7 +224,8 @@ def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels
     look like a third one, which a line of that third colour does not."""
     square = np.ones((3, 3), np.uint8)
     solid = cv2.dilate((cv2.dilate(labels, square) == cv2.erode(labels, square)).astype(np.uint8), square) > 0
-    _assign(image, surfaces, np.where(solid, labels, UNSEEDED).astype(np.uint8), labels, np.flatnonzero(~solid))
+    places = np.flatnonzero(~solid)
+    _assign(image, surfaces, np.where(solid, labels, UNSEEDED).astype(np.uint8), 0.0, places, labels, np.empty_like(places))
 
 
 def _at_heart(
