@@ -9,10 +9,11 @@ import shapely.affinity
 
 from bisectum.core.course import STEPS, CourseSettings, Source, run_course
 from bisectum.core.errors import SettingsError
+from bisectum.core.geom.bezier import points_at
 from bisectum.core.raster.colour import oklab
 from bisectum.core.raster.resample import reduce_to
 from bisectum.core.steps.layers.edge_view import EdgeView
-from tests.support.asserts import assert_fits, layer_polygons, trace
+from tests.support.asserts import assert_fits, assert_watertight, distances, layer_polygons, trace
 from tests.support.drawings import INK, circle, painted, star, turned_square
 
 RED, GOLD, CREAM = (200, 60, 40), (240, 200, 60), (246, 240, 226)
@@ -215,6 +216,17 @@ def test_a_preview_is_the_same_make_on_fewer_pixels() -> None:
     assert preview.picture.rgba.size <= 4 * 500_000
     assert keys(preview) == keys(full)
     assert preview.artwork.height == pytest.approx(full.artwork.height, abs=0.2)
+
+
+def test_a_preview_of_a_busy_drawing_is_watertight_and_close() -> None:
+    """196 turned squares: more lines than a preview asks the pixels about."""
+    shapes = [(turned_square(20 + 40 * (k % 14), 20 + 40 * (k // 14), 24, 7 * k), (INK, RED)[k % 2]) for k in range(196)]
+    source, settings = Source(painted(shapes, 580, 580), 0.2, "fleet"), CourseSettings()
+    full, preview = run_course(source, settings, {}).planar_map, run_course(source, settings, {}, preview=True).planar_map
+    assert_watertight(preview)
+    assert len(preview.face_labels) == len(full.face_labels) > 196
+    lines = shapely.MultiLineString(list(points_at(full.segments, np.linspace(0, 1, 9))))
+    assert distances(preview.segments, lines).max() < 0.15
 
 
 def test_reducing_keeps_the_mean_colour() -> None:

@@ -98,7 +98,7 @@ def run_course(
     key, label_map = run.step("colours", colours.VERSION, settings.colours, key, (0.2, 0.5),
                               lambda part: colours.separate_colours(drawn, ground, settings.colours, part))
     key, planar = run.step("lines", lines.VERSION, settings.lines, key, (0.5, 0.9),
-                           lambda part: _draw_lines(drawn, ground, label_map, settings.lines, part))
+                           lambda part: _draw_lines(drawn, ground, label_map, settings.lines, preview, part))
     key, artwork = run.step("layers", layers.VERSION, settings.layers, key, (0.9, 1.0), lambda part: layers.build_layers(
         planar, settings.layers, drawn.measured, drawn.width_mm, part))
     light = settings.picture.exposure, settings.picture.contrast, settings.picture.black, settings.picture.white
@@ -125,10 +125,13 @@ def _to_ground(
     return picture_key, drawn, key, ground
 
 
-def _draw_lines(drawn: Picture, ground: Ground, label_map: LabelMap, settings: LinesSettings, part: Progress) -> PlanarMap:
+def _draw_lines(
+    drawn: Picture, ground: Ground, label_map: LabelMap, settings: LinesSettings, preview: bool, part: Progress
+) -> PlanarMap:
     rgb = np.array([colour.rgb for colour in label_map.palette.colours], np.uint8)
     places = drawn.places.scaled(label_map.labels.shape[1] / drawn.width)
-    return lines.draw_lines(label_map, premultiplied(drawn.rgba), colours.surfaces_of(ground, rgb), settings, part, places)
+    surfaces = colours.surfaces_of(ground, rgb)
+    return lines.draw_lines(label_map, premultiplied(drawn.rgba), surfaces, settings, part, places, preview)
 
 
 class _Parts(MutableMapping[str, Any]):

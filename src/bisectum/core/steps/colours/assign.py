@@ -164,12 +164,12 @@ def _assign(image, surfaces, seeds, near, places, labels, lone):  # type: ignore
         for label in shaded:
             for c in range(4):
                 colours[label, c] = colour_at(surfaces, label, c, u, v)
-        label = np.int64(_explain(image, y, x, place, stamps, nearby, used, colours))
-        labels[y, x] = label
-        if stamps[label] != place:
+        own = _explain(image, y, x, place, stamps, nearby, used, colours)
+        labels[y, x] = own
+        if stamps[own] != place:
             off = 0.0
             for c in range(4):
-                off += (image[y, x, c] - colours[label, c]) ** 2
+                off += (image[y, x, c] - colours[own, c]) ** 2
             if off <= near * near:
                 lone[found] = place
                 found += 1
@@ -192,10 +192,12 @@ def assign_by_mixes(
         progress.raise_if_cancelled()
         used = _seed_rows(image, words, ground, surfaces, alike, near, top, min(height, top + BAND), seeds, places, used)
         progress.report(0.4 * top / height)
-    labels, lone, lines = seeds.copy(), np.empty(used, np.int64), 0
+    labels, lone = seeds.copy(), np.empty(used, np.int64)
+    lines = 0
     for first in range(0, used, MANY):
         progress.raise_if_cancelled()
-        lines += _assign(image, surfaces, seeds, near, places[first : min(used, first + MANY)], labels, lone[lines:])
+        part = places[first : min(used, first + MANY)]
+        lines += int(_assign(image, surfaces, seeds, near, part, labels, lone[lines:]))
         progress.report(0.4 + 0.6 * first / used)
     if compressed:
         _assign_thin(image, surfaces, labels)

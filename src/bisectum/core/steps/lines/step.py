@@ -48,6 +48,7 @@ FAINTEST = 3.0
 RINGING = 2.5  # times the noise of compressed edges: beside a corner they ring more than along them
 COARSE = 0.15  # px of noise from which pixels say no more of a corner than the points: edges that are not anti-aliased
 LEAST_FACE = 0.02  # px²
+BUSY = 150  # chains from which a preview does without what takes longest and moves least: asking the pixels about corners
 LONG_CHAIN = 50  # segments from which a chain is not drawn more closely for one crossing
 PATCH, MOST_PATCHES = 2.0, 3  # px about a crossing that are drawn point by point, twice as many each time it stays
 FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
@@ -55,18 +56,18 @@ FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
 
 def draw_lines(
     label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64], settings: LinesSettings,
-    progress: Progress = SILENT, places: Placement | None = None,
+    progress: Progress = SILENT, places: Placement | None = None, preview: bool = False,
 ) -> PlanarMap:
     """Cut lines of a label map.
 
     image : (H, W, 4) uint8, premultiplied, and surfaces : (N, 6, 4), the labels' colours in it: what the edges are
     placed by. An image of another size than the labels is not looked at. places: where marks lie on the labels, if not as
-    shares of their width. Raises: Cancelled.
+    shares of their width. preview: of a busy picture corners are left where the points have them. Raises: Cancelled.
     """
     graph = crack_graph(label_map.labels)
     progress.report(0.1)
     places = places or Placement.plain(label_map.labels.shape[1])
-    drawing = _Drawing(label_map, image, surfaces, settings, graph, places, progress)
+    drawing = _Drawing(label_map, image, surfaces, settings, graph, places, preview, progress)
     drawing.fit_all(Part(progress, 0.35, 0.85))
     repaired = drawing.repair(Part(progress, 0.85, 1.0))
     return drawing.planar_map(repaired, drawing.correct(settings.corrections))
@@ -90,10 +91,11 @@ class _Drawing:
     """The lines of one picture while they are being fitted; pixels."""
 
     def __init__(self, label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64],
-                 settings: LinesSettings, graph: CrackGraph, places: Placement, progress: Progress) -> None:
+                 settings: LinesSettings, graph: CrackGraph, places: Placement, preview: bool, progress: Progress) -> None:
         self.label_map, self.graph = label_map, graph
         self.labels = _labels_of_regions(graph, label_map.labels)
         self.chains = len(graph.first) - 1
+        self.rough = preview and self.chains > BUSY
         by_picture = image.shape[:2] == label_map.labels.shape and label_map.palette.method != "tones"
         self.sight = sight_of(image, surfaces, label_map.labels, label_map.compressed) if by_picture else Sight(
             image, np.arange(256.0), surfaces)
@@ -195,7 +197,7 @@ class _Drawing:
         present = self.zones.present(zones)
         corners = self._corner_space
         left, right = self.graph.sides[number]
-        by_picture = refined and not close and left >= 0 and right >= 0 and noise < COARSE
+        by_picture = refined and not close and left >= 0 and right >= 0 and noise < COARSE and not self.rough
         keenest = float(self.zones.corner[present].min())
         count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
