@@ -8,6 +8,7 @@ import string
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
@@ -324,6 +325,16 @@ def test_no_third_colour_comes_between_two(quality: int | None, px: float) -> No
         label = int(np.abs(own - colour).sum(axis=1).argmin()) + 1
         wrong &= ~((result.label_map.labels == label) & (coverage(shape.buffer(px), 260, 240) > 0))
     assert len(own) == 5 and not wrong.any()
+
+
+@pytest.mark.parametrize("degrees", [0, 17, 31])
+def test_a_slanting_line_of_one_pixel_stays_in_one_piece(degrees: float) -> None:
+    line = shapely.affinity.rotate(shapely.box(30, 99, 170, 100), degrees, origin=(100, 100))
+    rgba = painted([(turned_square(100, 100, 150, 0), YELLOW), (line, BLUE), (circle(100, 60, 12), BLUE)], 200, 200)
+    result = trace(rgba, picture={"measured": "picture"}, colours={"smallest_mm2": 0})
+    own = [colour.rgb for colour in result.label_map.palette.colours].index(BLUE) + 1
+    assert (result.planar_map.face_labels == own).sum() == 2
+    assert (result.label_map.labels[80:] == own).sum() == pytest.approx(line.area, rel=0.3)
 
 
 def test_a_mode_that_is_an_echo_goes_and_a_true_neighbour_stays() -> None:

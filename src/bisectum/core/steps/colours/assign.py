@@ -20,6 +20,7 @@ from bisectum.core.raster.compiled import kernel
 WINDOW = 3
 UNSEEDED = 255  # a pixel without a seed, in the seed image
 PENALTY = 900.0  # squared levels: what a colour without seeds nearby must be better by
+UNSEEDED_OFF = 60.0  # levels, at most, that a pixel may be off a colour without seeds nearby to have it
 PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does
 NEAR_MOST = 10  # levels; grain does not make colours less distinct
 CROSS = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
@@ -140,17 +141,17 @@ def _explain(image, y, x, place, stamps, nearby, used, colours):  # type: ignore
         total = PENALTY
         for c in range(4):
             total += (image[y, x, c] - colours[label, c]) ** 2
-        if stamps[label] != place and total < best:
+        if stamps[label] != place and total < min(best, PENALTY + UNSEEDED_OFF**2):
             best, result = total, label
     return np.uint8(result)
 
 
-@kernel("i8(u1[:,:,:], f8[:,:,:], u1[:,:], f8, i8[:], u1[:,:]!, i8[:]!)")
-def _assign(image, surfaces, seeds, near, places, labels, lone):  # type: ignore[no-untyped-def]
+@kernel("i8(u1[:,:,:], f8[:,:,:], u1[:,:], i8[:], u1[:,:]!, i8[:]!)")
+def _assign(image, surfaces, seeds, places, labels, lone):  # type: ignore[no-untyped-def]
     """Explain the pixels that are no seeds. places : (P,) their numbers, row by row.
 
-    lone : (P,) receives the numbers of those that have a colour, within `near` levels, that has no seeds about them: they are on
-    a line too thin for seeds. Returns how many these are.
+    lone : (P,) receives the numbers of those that get a colour without seeds about them: they are on a line too thin for seeds.
+    Returns how many these are.
     """
     height, width = seeds.shape
     found = 0
@@ -167,12 +168,8 @@ def _assign(image, surfaces, seeds, near, places, labels, lone):  # type: ignore
         own = _explain(image, y, x, place, stamps, nearby, used, colours)
         labels[y, x] = own
         if stamps[own] != place:
-            off = 0.0
-            for c in range(4):
-                off += (image[y, x, c] - colours[own, c]) ** 2
-            if off <= near * near:
-                lone[found] = place
-                found += 1
+            lone[found] = place
+            found += 1
     return found
 
 
@@ -197,7 +194,7 @@ def assign_by_mixes(
     for first in range(0, used, MANY):
         progress.raise_if_cancelled()
         part = places[first : min(used, first + MANY)]
-        lines += int(_assign(image, surfaces, seeds, near, part, labels, lone[lines:]))
+        lines += int(_assign(image, surfaces, seeds, part, labels, lone[lines:]))
         progress.report(0.4 + 0.6 * first / used)
     if compressed:
         _assign_thin(image, surfaces, labels)
@@ -218,7 +215,7 @@ def _assign_beside_lines(
     about = cv2.dilate(thin, np.ones((2 * WINDOW + 1, 2 * WINDOW + 1), np.uint8)).reshape(-1)
     seeds.reshape(-1)[lone] = labels.reshape(-1)[lone]
     again = places[(about[places] > 0) & (thin.reshape(-1)[places] == 0)]
-    _assign(image, surfaces, seeds, 0.0, again, labels, np.empty(len(again), np.int64))
+    _assign(image, surfaces, seeds, again, labels, np.empty(len(again), np.int64))
 
 
 def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: NDArray[np.uint8]) -> None:
@@ -227,7 +224,7 @@ def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels
     square = np.ones((3, 3), np.uint8)
     solid = cv2.dilate((cv2.dilate(labels, square) == cv2.erode(labels, square)).astype(np.uint8), square) > 0
     places = np.flatnonzero(~solid)
-    _assign(image, surfaces, np.where(solid, labels, UNSEEDED).astype(np.uint8), 0.0, places, labels, np.empty_like(places))
+    _assign(image, surfaces, np.where(solid, labels, UNSEEDED).astype(np.uint8), places, labels, np.empty_like(places))
 
 
 def _at_heart(
