@@ -20,7 +20,8 @@ from bisectum.core.raster.compiled import kernel
 WINDOW = 3
 UNSEEDED = 255  # a pixel without a seed, in the seed image
 PENALTY = 900.0  # squared levels: what a colour without seeds nearby must be better by
-UNSEEDED_OFF = 60.0  # levels, at most, that a pixel may be off a colour without seeds nearby to have it
+UNSEEDED_OFF = 60.0  # levels, at most, that a pixel may be off a colour without seeds nearby to have it, where nothing is lost
+ANY = 1e9
 PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does
 NEAR_MOST = 10  # levels; grain does not make colours less distinct
 CROSS = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
@@ -112,9 +113,10 @@ def _seeded_about(seeds, y, x, place, stamps, nearby):  # type: ignore[no-untype
     return used
 
 
-@kernel("u1(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:])")
-def _explain(image, y, x, place, stamps, nearby, used, colours):  # type: ignore[no-untyped-def]
-    """The label of a pixel that is no seed. colours : (N, 4), of the labels; the rest: see _seeded_about."""
+@kernel("u1(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:], f8)")
+def _explain(image, y, x, place, stamps, nearby, used, colours, farthest):  # type: ignore[no-untyped-def]
+    """The label of a pixel that is no seed. colours : (N, 4), of the labels; farthest: squared levels it may be off a colour
+    without seeds nearby to have it; the rest: see _seeded_about."""
     best = 1e30
     result = 0
     for first in range(used):
@@ -141,14 +143,14 @@ def _explain(image, y, x, place, stamps, nearby, used, colours):  # type: ignore
         total = PENALTY
         for c in range(4):
             total += (image[y, x, c] - colours[label, c]) ** 2
-        if stamps[label] != place and total < min(best, PENALTY + UNSEEDED_OFF**2):
+        if stamps[label] != place and total < min(best, PENALTY + farthest):
             best, result = total, label
     return np.uint8(result)
 
 
-@kernel("i8(u1[:,:,:], f8[:,:,:], u1[:,:], i8[:], u1[:,:]!, i8[:]!)")
-def _assign(image, surfaces, seeds, places, labels, lone):  # type: ignore[no-untyped-def]
-    """Explain the pixels that are no seeds. places : (P,) their numbers, row by row.
+@kernel("i8(u1[:,:,:], f8[:,:,:], u1[:,:], f8, i8[:], u1[:,:]!, i8[:]!)")
+def _assign(image, surfaces, seeds, farthest, places, labels, lone):  # type: ignore[no-untyped-def]
+    """Explain the pixels that are no seeds. places : (P,) their numbers, row by row; farthest: see _explain.
 
     lone : (P,) receives the numbers of those that get a colour without seeds about them: they are on a line too thin for seeds.
     Returns how many these are.
@@ -165,7 +167,7 @@ def _assign(image, surfaces, seeds, places, labels, lone):  # type: ignore[no-un
         for label in shaded:
             for c in range(4):
                 colours[label, c] = colour_at(surfaces, label, c, u, v)
-        own = _explain(image, y, x, place, stamps, nearby, used, colours)
+        own = _explain(image, y, x, place, stamps, nearby, used, colours, farthest)
         labels[y, x] = own
         if stamps[own] != place:
             lone[found] = place
@@ -190,11 +192,11 @@ def assign_by_mixes(
         used = _seed_rows(image, words, ground, surfaces, alike, near, top, min(height, top + BAND), seeds, places, used)
         progress.report(0.4 * top / height)
     labels, lone = seeds.copy(), np.empty(used, np.int64)
-    lines = 0
+    lines, farthest = 0, ANY if compressed else UNSEEDED_OFF**2
     for first in range(0, used, MANY):
         progress.raise_if_cancelled()
         part = places[first : min(used, first + MANY)]
-        lines += int(_assign(image, surfaces, seeds, part, labels, lone[lines:]))
+        lines += int(_assign(image, surfaces, seeds, farthest, part, labels, lone[lines:]))
         progress.report(0.4 + 0.6 * first / used)
     if compressed:
         _assign_thin(image, surfaces, labels)
@@ -215,7 +217,7 @@ def _assign_beside_lines(
     about = cv2.dilate(thin, np.ones((2 * WINDOW + 1, 2 * WINDOW + 1), np.uint8)).reshape(-1)
     seeds.reshape(-1)[lone] = labels.reshape(-1)[lone]
     again = places[(about[places] > 0) & (thin.reshape(-1)[places] == 0)]
-    _assign(image, surfaces, seeds, again, labels, np.empty(len(again), np.int64))
+    _assign(image, surfaces, seeds, UNSEEDED_OFF**2, again, labels, np.empty(len(again), np.int64))
 
 
 def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: NDArray[np.uint8]) -> None:
@@ -224,7 +226,7 @@ def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels
     square = np.ones((3, 3), np.uint8)
     solid = cv2.dilate((cv2.dilate(labels, square) == cv2.erode(labels, square)).astype(np.uint8), square) > 0
     places = np.flatnonzero(~solid)
-    _assign(image, surfaces, np.where(solid, labels, UNSEEDED).astype(np.uint8), places, labels, np.empty_like(places))
+    _assign(image, surfaces, np.where(solid, labels, UNSEEDED).astype(np.uint8), ANY, places, labels, np.empty_like(places))
 
 
 def _at_heart(
