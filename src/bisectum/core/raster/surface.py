@@ -11,6 +11,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.raster.compiled import kernel
+
 TERMS = 6  # 1, u, v, u², uv, v²
 
 
@@ -19,6 +21,15 @@ def basis(y: NDArray[Any], x: NDArray[Any], height: int, width: int) -> NDArray[
     u = (np.asarray(x, np.float64) + 0.5) * (2.0 / width) - 1.0
     v = (np.asarray(y, np.float64) + 0.5) * (2.0 / height) - 1.0
     return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
+
+
+@kernel("void(f8[:,:,:], i8, f8, f8, f8[:]!)", inline=True)
+def colour_at(surfaces, label, u, v, out):  # type: ignore[no-untyped-def]
+    """A label's colour at a place u, v from -1 to 1, for use inside kernels. surfaces : (N, 6, 4); out : (4,)."""
+    s = surfaces
+    for c in range(4):
+        out[c] = (s[label, 0, c] + s[label, 1, c] * u + s[label, 2, c] * v + s[label, 3, c] * u * u + s[label, 4, c] * u * v
+                  + s[label, 5, c] * v * v)
 
 
 def fit_surface(

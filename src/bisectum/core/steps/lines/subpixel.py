@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.cracks import CrackGraph
+from bisectum.core.raster.surface import colour_at
 from bisectum.core.steps.lines.sight import Sight
 
 DEPTH = 4  # pixels looked at on each side
@@ -49,11 +50,7 @@ def _reference(image, light, labels, surfaces, y, x, step_y, step_x, out):  # ty
     is that. out : (4,).
     """
     height, width = labels.shape
-    s, label = surfaces, labels[y, x]
-    u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
-    for c in range(4):
-        out[c] = (s[label, 0, c] + s[label, 1, c] * u + s[label, 2, c] * v + s[label, 3, c] * u * u + s[label, 4, c] * u * v
-                  + s[label, 5, c] * v * v)
+    colour_at(surfaces, labels[y, x], (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0, out)
     ay, ax, by, bx = y + 2 * step_y, x + 2 * step_x, y + 3 * step_y, x + 3 * step_x
     if by < 0 or bx < 0 or by >= height or bx >= width:
         return

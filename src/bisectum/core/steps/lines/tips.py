@@ -13,6 +13,7 @@ from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.local_fit import nearest_from
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.surface import colour_at
 from bisectum.core.raster.wedge import (
     AHEAD,
     AT_TIP,
@@ -179,14 +180,6 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
     return best
 
 
-@kernel("void(f8[:,:,:], i8, f8, f8, f8[:]!)")
-def _colour_at(surfaces, label, u, v, out):  # type: ignore[no-untyped-def]
-    """A label's colour at a place u, v from -1 to 1. out : (4,)."""
-    s = surfaces[label]
-    for c in range(4):
-        out[c] = s[0, c] + s[1, c] * u + s[2, c] * v + s[3, c] * u * u + s[4, c] * u * v + s[5, c] * v * v
-
-
 @kernel("b1(f8[:], f8[:]!)")
 def _apex(wedge, out):  # type: ignore[no-untyped-def]
     """Where the tangents of a wedge's sides meet. out : (2,)."""
@@ -307,8 +300,8 @@ def settle_tips(  # type: ignore[no-untyped-def]
         room = max(room, LEAST_ROOM)
         verdict = UNSURE
         for _ in range(2 if sides[k, 0] * sides[k, 2] + sides[k, 1] * sides[k, 3] < -SLOT else 1):
-            _colour_at(surfaces, right if wedge[10] > 0.0 else left, u, v, inner)
-            _colour_at(surfaces, left if wedge[10] > 0.0 else right, u, v, outer)
+            colour_at(surfaces, right if wedge[10] > 0.0 else left, u, v, inner)
+            colour_at(surfaces, left if wedge[10] > 0.0 else right, u, v, outer)
             used = shares_about(image, light, inner, outer, wedge, x, y, room, OFF, seen)
             verdict = _verdict(seen, used, noise, x, y, room, wedge, tip) if used >= FEWEST else UNSURE
             if verdict == CUT:
