@@ -327,7 +327,7 @@ def test_no_third_colour_comes_between_two(quality: int | None, px: float) -> No
     assert len(own) == 5 and not wrong.any()
 
 
-@pytest.mark.parametrize("degrees", [0, 17, 31])
+@pytest.mark.parametrize("degrees", [0, 4, 17, 31])
 def test_a_slanting_line_of_one_pixel_stays_in_one_piece(degrees: float) -> None:
     line = shapely.affinity.rotate(shapely.box(30, 99, 170, 100), degrees, origin=(100, 100))
     rgba = painted([(turned_square(100, 100, 150, 0), YELLOW), (line, BLUE), (circle(100, 60, 12), BLUE)], 200, 200)

@@ -16,25 +16,19 @@ from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import words_of
 from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.surface import colour_at
 
 WINDOW = 3
+ALONG = 5  # times a thin line is followed by as many pixels
 UNSEEDED = 255  # a pixel without a seed, in the seed image
 PENALTY = 900.0  # squared levels: what a colour without seeds nearby must be better by
 UNSEEDED_OFF = 60.0  # levels, at most, that a pixel may be off a colour without seeds nearby to have it, where nothing is lost
-ANY = 1e9
+ANY = 1e9  # no bound to squared levels
 PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does
 NEAR_MOST = 10  # levels; grain does not make colours less distinct
 CROSS = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
 RINGING_PX = 60  # the largest area without a seed that is taken for ringing
 BAND, MANY = 128, 100_000  # rows, and pixels to explain, between two looks at the progress
-
-
-@kernel("f8(f8[:,:,:], i8, i8, f8, f8)")
-def colour_at(surfaces, label, channel, u, v):  # type: ignore[no-untyped-def]
-    """A label's colour at a place; surfaces : (N, 6, 4), see raster.surface; u, v : -1..1."""
-    s = surfaces
-    return (s[label, 0, channel] + s[label, 1, channel] * u + s[label, 2, channel] * v + s[label, 3, channel] * u * u
-            + s[label, 4, channel] * u * v + s[label, 5, channel] * v * v)
 
 
 @kernel("u1(u1[:,:,:], i8, i8, f8[:,:,:], f8)")
@@ -165,8 +159,7 @@ def _assign(image, surfaces, seeds, farthest, places, labels, lone):  # type: ig
         used = _seeded_about(seeds, y, x, place, stamps, nearby)
         u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
         for label in shaded:
-            for c in range(4):
-                colours[label, c] = colour_at(surfaces, label, c, u, v)
+            colour_at(surfaces, label, u, v, colours[label])
         own = _explain(image, y, x, place, stamps, nearby, used, colours, farthest)
         labels[y, x] = own
         if stamps[own] != place:
@@ -198,11 +191,10 @@ def assign_by_mixes(
         part = places[first : min(used, first + MANY)]
         lines += int(_assign(image, surfaces, seeds, farthest, part, labels, lone[lines:]))
         progress.report(0.4 + 0.6 * first / used)
-    if compressed:
-        _assign_thin(image, surfaces, labels)
-    elif lines:
+    if lines and not compressed:
         _assign_beside_lines(image, surfaces, seeds, labels, places[:used], lone[:lines])
     if compressed:
+        _assign_thin(image, surfaces, labels)
         labels, _ = absorb_small(labels, RINGING_PX, SILENT, (seeds != UNSEEDED) | _at_heart(image, surfaces, labels, near))
     return labels
 
@@ -211,13 +203,20 @@ def _assign_beside_lines(
     image: NDArray[np.uint8], surfaces: NDArray[np.float64], seeds: NDArray[np.uint8], labels: NDArray[np.uint8],
     places: NDArray[np.int64], lone: NDArray[np.int64],
 ) -> None:
-    """Explain anew what lies beside lines too thin for seeds, with their pixels as seeds. places, lone: see _assign."""
-    thin = np.zeros(seeds.shape, np.uint8)
-    thin.reshape(-1)[lone] = 1
-    about = cv2.dilate(thin, np.ones((2 * WINDOW + 1, 2 * WINDOW + 1), np.uint8)).reshape(-1)
-    seeds.reshape(-1)[lone] = labels.reshape(-1)[lone]
-    again = places[(about[places] > 0) & (thin.reshape(-1)[places] == 0)]
-    _assign(image, surfaces, seeds, UNSEEDED_OFF**2, again, labels, np.empty(len(again), np.int64))
+    """Explain anew what lies beside lines too thin for seeds, with their pixels as seeds, and so on along the lines, which
+    between two rows of pixels are half as strong. places, lone: see _assign."""
+    flat_seeds, flat = seeds.reshape(-1), labels.reshape(-1)
+    reach = np.ones((2 * WINDOW + 1, 2 * WINDOW + 1), np.uint8)
+    for _ in range(ALONG):
+        fresh = np.zeros(seeds.shape, np.uint8)
+        fresh.reshape(-1)[lone] = 1
+        flat_seeds[lone] = flat[lone]
+        again = places[(cv2.dilate(fresh, reach).reshape(-1)[places] > 0) & (flat_seeds[places] == UNSEEDED)]
+        before = flat[again]
+        _assign(image, surfaces, seeds, UNSEEDED_OFF**2, again, labels, np.empty(len(again), np.int64))
+        lone = again[flat[again] != before]
+        if not len(lone):
+            break
 
 
 def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: NDArray[np.uint8]) -> None:
