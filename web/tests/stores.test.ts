@@ -1,5 +1,6 @@
 import { createPinia, setActivePinia } from "pinia";
 import { beforeEach, describe, expect, it, vi } from "vitest";
+import { watch } from "vue";
 
 import type { Job, Result } from "@/api/types";
 import { useJob } from "@/stores/job";
@@ -60,7 +61,7 @@ describe("the job on the bench", () => {
     expect(store.result?.key).toBe("after");
   });
 
-  it("drops the answer of an older preview", async () => {
+  it("shows previews one after the other and leaves out those between", async () => {
     let release: () => void = () => undefined;
     const wait = new Promise<void>((resolve) => (release = resolve));
     serve({
@@ -70,12 +71,35 @@ describe("the job on the bench", () => {
     });
     const store = useJob();
     await store.open(7);
+    const seen: (string | undefined)[] = [];
+    watch(() => store.result?.key, (key) => seen.push(key), { flush: "sync" });
     const old = store.tryOut("lines", { closeness_mm: 0.2 });
-    await store.tryOut("lines", { closeness_mm: 0.3 });
+    for (const closeness_mm of [0.25, 0.28, 0.3]) await store.tryOut("lines", { closeness_mm });
     release();
     await old;
-    expect(store.result?.key).toBe("new");
+    expect(seen).toEqual(["old", "new"]);
+    expect(asked.filter((one) => one.endsWith("/preview"))).toHaveLength(2);
     expect(store.error).toBeNull();
+  });
+
+  it("forgets previews that wait when the change is kept", async () => {
+    let release: () => void = () => undefined;
+    const wait = new Promise<void>((resolve) => (release = resolve));
+    serve({
+      "/jobs/7": [{ body: job(3) }],
+      "/result": [{ body: result("full") }, { body: result("after") }],
+      "/preview": [{ body: result("old", true), wait }],
+      "/steps/lines": [{ body: job(4) }],
+    });
+    const store = useJob();
+    await store.open(7);
+    const old = store.tryOut("lines", { closeness_mm: 0.2 });
+    await store.tryOut("lines", { closeness_mm: 0.3 });
+    await store.change("lines", { closeness_mm: 0.3 });
+    release();
+    await old;
+    expect(store.result?.key).toBe("after");
+    expect(asked.filter((one) => one.endsWith("/preview"))).toHaveLength(1);
   });
 
   it("says what went wrong and keeps the job", async () => {

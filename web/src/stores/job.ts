@@ -5,6 +5,7 @@ import { ApiError } from "@/api/client";
 import { changeStep, getJob, getResult, previewStep, redoJob, renameJob, stopJob, undoJob } from "@/api/jobs";
 import type { CourseSettings, Job, Result, StepKey } from "@/api/types";
 import { Latest } from "@/core/latest";
+import { Pace } from "@/core/pace";
 
 export type WorkState = "idle" | "working" | "stopped" | "failed";
 
@@ -17,6 +18,7 @@ export const useJob = defineStore("job", () => {
   const error = shallowRef<ApiError | null>(null);
   const full = new Latest();
   const preview = new Latest();
+  const pace = new Pace();
 
   const course = computed<CourseSettings | null>(() => job.value?.document.items[0]?.course ?? null);
 
@@ -26,7 +28,7 @@ export const useJob = defineStore("job", () => {
 
   async function open(id: number): Promise<void> {
     full.cancel();
-    preview.cancel();
+    endPreview();
     job.value = null;
     result.value = null;
     error.value = null;
@@ -60,6 +62,10 @@ export const useJob = defineStore("job", () => {
 
   /** Show what a change would give, while the hand still moves. */
   async function tryOut(step: StepKey, settings: object): Promise<void> {
+    await pace.run(() => showPreview(step, settings));
+  }
+
+  async function showPreview(step: StepKey, settings: object): Promise<void> {
     if (!job.value) return;
     const id = job.value.id;
     try {
@@ -74,8 +80,13 @@ export const useJob = defineStore("job", () => {
     }
   }
 
-  async function moved(change: () => Promise<Job>): Promise<void> {
+  function endPreview(): void {
+    pace.drop();
     preview.cancel();
+  }
+
+  async function moved(change: () => Promise<Job>): Promise<void> {
+    endPreview();
     try {
       job.value = await change();
       error.value = null;
@@ -117,7 +128,7 @@ export const useJob = defineStore("job", () => {
 
   function close(): void {
     full.cancel();
-    preview.cancel();
+    endPreview();
     job.value = null;
     result.value = null;
   }
