@@ -21,6 +21,7 @@ export function useHandPointer() {
   const stage = useStage();
   const drag = shallowRef<Drag | null>(null);
   let began: Point | null = null;
+  let dragged = false;
 
   /** Whether the cut lines are what a place of the stage shows. */
   function onLines(at: Point): boolean {
@@ -38,6 +39,7 @@ export function useHandPointer() {
   }
 
   function down(at: Point, further: boolean): boolean {
+    dragged = false;
     if (!onLines(at)) return false;
     const page = toPage(stage.view, at);
     const reach = REACH_PX / stage.view.scale;
@@ -77,13 +79,14 @@ export function useHandPointer() {
     const done = drag.value;
     drag.value = null;
     if (!done) return false;
-    if (began === null) void hand.keep(done.kind, done.from, done.to);
+    dragged = began === null;
+    if (dragged) void hand.keep(done.kind, done.from, done.to);
     return true;
   }
 
-  /** A press beside every node lets go of what is picked. */
+  /** A press beside every node lets go of what is picked; not the end of a drag, which the preview may not have caught up with. */
   function click(at: Point): void {
-    if (onLines(at) && !hand.grid?.near(toPage(stage.view, at), REACH_PX / stage.view.scale)) hand.pick(null, false);
+    if (!dragged && onLines(at) && !hand.grid?.near(toPage(stage.view, at), REACH_PX / stage.view.scale)) hand.pick(null, false);
   }
 
   function doubleClick(at: Point): boolean {

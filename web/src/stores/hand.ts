@@ -22,6 +22,7 @@ export const useHand = defineStore("hand", () => {
   const radius = ref(2);
   /** The nodes of the shapes on the stage, layer by layer. */
   const nodes = shallowRef<PathNodes[]>([]);
+  let moved: Point | null = null;
 
   const active = computed(() => stage.step === "lines" && [stage.first, stage.second].includes("cut_lines"));
   const corrections = computed<Correction[]>(() => job.course?.lines.corrections ?? []);
@@ -33,13 +34,17 @@ export const useHand = defineStore("hand", () => {
   });
 
   // After a new trace a picked node is the one that is there now; a preview comes and goes while the hand still moves.
+  // One that was moved is looked for as a share of the picture, since the page may have grown under the preview it was moved on.
   watch(grid, (now) => {
     hover.value = null;
     if (job.result?.preview) return;
-    picked.value = picked.value.flatMap((one) => now?.near(one, KEPT_PX / stage.view.scale) ?? []);
+    const places = moved ? [pageOf(moved)] : picked.value;
+    picked.value = places.flatMap((one) => now?.near(one, KEPT_PX / stage.view.scale) ?? []);
   });
   watch(active, (now) => {
-    if (!now) picked.value = [];
+    if (now) return;
+    moved = null;
+    picked.value = [];
   });
 
   /** A place of the page as a share of the width of the picture that came in. */
@@ -58,7 +63,7 @@ export const useHand = defineStore("hand", () => {
   }
 
   async function keep(kind: Kind, at: Point, to?: Point, radius_mm?: number): Promise<void> {
-    if (kind === "move" && to && picked.value.length === 1) picked.value = picked.value.map((one) => ({ ...one, ...pageOf(to) }));
+    moved = kind === "move" && to && picked.value.length === 1 ? to : null;
     await job.change("lines", withOne(kind, at, to, radius_mm));
   }
 
@@ -75,6 +80,7 @@ export const useHand = defineStore("hand", () => {
   }
 
   function pick(node: NodeHit | null, further: boolean): void {
+    moved = null;
     if (!node) picked.value = [];
     else if (!further) picked.value = [node];
     else picked.value = [...picked.value.filter((one) => one.x !== node.x || one.y !== node.y), node].slice(-2);
@@ -83,6 +89,7 @@ export const useHand = defineStore("hand", () => {
   function pickFollowing(by: number): void {
     const next = grid.value?.following(picked.value.at(-1) ?? null, by);
     if (!next) return;
+    moved = null;
     picked.value = [next];
     stage.lookAt(next);
   }
@@ -93,6 +100,7 @@ export const useHand = defineStore("hand", () => {
   }
 
   async function takeBack(all: boolean): Promise<void> {
+    moved = null;
     picked.value = [];
     await job.change("lines", { corrections: all ? [] : corrections.value.slice(0, -1) });
   }
