@@ -51,7 +51,8 @@ EVERY = 3  # icons that are measured, of those that fit
 
 @dataclass(frozen=True)
 class Sample:
-    """rgb : (H, W, 3) uint8, clean; truth : (N, 3) its colours, the ground not among them; labels : (H, W), -1 on fringes.
+    """rgb : (H, W, 3) uint8, clean; truth : (N, 3) its colours, the ground not among them; labels : (H, W), -1 on fringes,
+    a mix that happens to be like another colour among them.
 
     about : (H, W, N + 2), which colours are in each pixel or within BESIDE of it, the ground first, then the true ones, and last
     whether any too small to count is; by a picture FINE times as large.
@@ -115,10 +116,10 @@ def generated(count: int, size: int = 480) -> Iterator[Sample]:
 def sample(name: str, rgb: NDArray[np.uint8], fine: NDArray[np.uint8], colours: list[tuple[int, ...]]) -> Sample:
     """fine : (FINE · H, FINE · W, 3), the same picture larger."""
     labels = np.full(rgb.shape[:2], -1)
-    labels[(rgb == 255).all(axis=2)] = 0
+    labels[_whole_px(rgb, fine, (255, 255, 255))] = 0
     truth, about, small = [], [_about(fine, (255, 255, 255))], np.zeros(rgb.shape[:2], bool)
     for colour in colours:
-        own = (rgb == np.array(colour, np.uint8)).all(axis=2)
+        own = _whole_px(rgb, fine, colour)
         if own.mean() >= LEAST_SHARE and np.abs(np.array(colour) - 255).max() > 12:
             truth.append(colour)
             about.append(_about(fine, colour))
@@ -128,10 +129,19 @@ def sample(name: str, rgb: NDArray[np.uint8], fine: NDArray[np.uint8], colours: 
     return Sample(name, rgb, np.array(truth, np.uint8).reshape(-1, 3), labels, np.stack([*about, small], axis=2))
 
 
-def _about(fine: NDArray[np.uint8], colour: tuple[int, ...]) -> NDArray[np.bool_]:
+def _whole_px(rgb: NDArray[np.uint8], fine: NDArray[np.uint8], colour: tuple[int, ...]) -> NDArray[np.bool_]:
+    return (rgb == np.array(colour, np.uint8)).all(axis=2) & _parts(fine, colour).all(axis=(1, 3))
+
+
+def _parts(fine: NDArray[np.uint8], colour: tuple[int, ...]) -> NDArray[np.bool_]:
+    """(H, FINE, W, FINE), which parts of each pixel have the colour."""
     own = (fine == np.array(colour, np.uint8)).all(axis=2)
-    there = own.reshape(own.shape[0] // FINE, FINE, own.shape[1] // FINE, FINE).any(axis=(1, 3))
-    return cv2.dilate(there.astype(np.uint8), np.ones((2 * BESIDE + 1, 2 * BESIDE + 1), np.uint8)) > 0
+    return own.reshape(own.shape[0] // FINE, FINE, own.shape[1] // FINE, FINE)
+
+
+def _about(fine: NDArray[np.uint8], colour: tuple[int, ...]) -> NDArray[np.bool_]:
+    there = _parts(fine, colour).any(axis=(1, 3)).astype(np.uint8)
+    return cv2.dilate(there, np.ones((2 * BESIDE + 1, 2 * BESIDE + 1), np.uint8)) > 0
 
 
 def jpeg(quality: int) -> Callable[[NDArray[np.uint8]], NDArray[np.uint8]]:

@@ -24,7 +24,8 @@ UNSEEDED = 255  # a pixel without a seed, in the seed image
 PENALTY = 900.0  # squared levels: what a colour without seeds nearby must be better by
 UNSEEDED_OFF = 60.0  # levels, at most, that a pixel may be off a colour without seeds nearby to have it, where nothing is lost
 ANY = 1e9  # no bound to squared levels
-PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does
+PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does, and three more than two
+POOR = 225.0  # squared levels from which what has seeds nearby does not explain a pixel well
 NEAR_MOST = 10  # levels; grain does not make colours less distinct
 CROSS = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
 RINGING_PX = 60  # the largest area without a seed that is taken for ringing
@@ -107,12 +108,48 @@ def _seeded_about(seeds, y, x, place, stamps, nearby):  # type: ignore[no-untype
     return used
 
 
-@kernel("u1(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:], f8)")
-def _explain(image, y, x, place, stamps, nearby, used, colours, farthest):  # type: ignore[no-untyped-def]
-    """The label of a pixel that is no seed. colours : (N, 4), of the labels; farthest: squared levels it may be off a colour
-    without seeds nearby to have it; the rest: see _seeded_about."""
-    best = 1e30
-    result = 0
+@kernel("UniTuple(f8, 2)(u1[:,:,:], i8, i8, f8[:,:], i8, i8)", inline=True)
+def _mix(image, y, x, colours, a, b):  # type: ignore[no-untyped-def]
+    """The share of the first of two labels' colours in the mix nearest to a pixel, and squared levels it is off that."""
+    along, length = 0.0, 0.0
+    for c in range(4):
+        along += (image[y, x, c] - colours[b, c]) * (colours[a, c] - colours[b, c])
+        length += (colours[a, c] - colours[b, c]) ** 2
+    share = min(1.0, max(0.0, along / max(length, 1e-9)))
+    off = 0.0
+    for c in range(4):
+        off += (image[y, x, c] - share * colours[a, c] - (1.0 - share) * colours[b, c]) ** 2
+    return share, off
+
+
+@kernel("UniTuple(f8, 3)(u1[:,:,:], i8, i8, f8[:,:], i8, i8, i8)", inline=True)
+def _mix_of_three(image, y, x, colours, a, b, third):  # type: ignore[no-untyped-def]
+    """The shares of two labels' colours in the mix of three nearest to a pixel, and squared levels it is off; none below 0."""
+    aa, ab, bb, pa, pb = 0.0, 0.0, 0.0, 0.0, 0.0
+    for c in range(4):
+        to_a, to_b = colours[a, c] - colours[third, c], colours[b, c] - colours[third, c]
+        to_pixel = image[y, x, c] - colours[third, c]
+        aa += to_a * to_a
+        ab += to_a * to_b
+        bb += to_b * to_b
+        pa += to_pixel * to_a
+        pb += to_pixel * to_b
+    size = aa * bb - ab * ab
+    if size <= 1e-6 * aa * bb:
+        return 0.0, 0.0, 1e30
+    first, second = (pa * bb - pb * ab) / size, (pb * aa - pa * ab) / size
+    if first < 0.0 or second < 0.0 or first + second > 1.0:
+        return 0.0, 0.0, 1e30
+    off = 0.0
+    for c in range(4):
+        off += (image[y, x, c] - first * colours[a, c] - second * colours[b, c] - (1.0 - first - second) * colours[third, c]) ** 2
+    return first, second, off
+
+
+@kernel("Tuple((i8, f8))(u1[:,:,:], i8, i8, i8[:], i8, f8[:,:])")
+def _by_nearby(image, y, x, nearby, used, colours):  # type: ignore[no-untyped-def]
+    """The label of a pixel that is no seed by the colours with seeds about it, and squared levels it is off them."""
+    best, result = 1e30, 0
     for first in range(used):
         total = 0.0
         for c in range(4):
@@ -122,32 +159,47 @@ def _explain(image, y, x, place, stamps, nearby, used, colours, farthest):  # ty
     for first in range(used):
         for second in range(first):
             a, b = nearby[first], nearby[second]
-            along, length = 0.0, 0.0
-            for c in range(4):
-                along += (image[y, x, c] - colours[b, c]) * (colours[a, c] - colours[b, c])
-                length += (colours[a, c] - colours[b, c]) ** 2
-            share = min(1.0, max(0.0, along / max(length, 1e-9)))
-            total = PAIR_PENALTY
-            for c in range(4):
-                total += (image[y, x, c] - share * colours[a, c] - (1.0 - share) * colours[b, c]) ** 2
-            if total < best:
-                best = total
+            share, off = _mix(image, y, x, colours, a, b)
+            if off + PAIR_PENALTY < best:
+                best = off + PAIR_PENALTY
                 result = a if share >= 0.5 else b
-    for label in range(len(colours) if best > PENALTY else 0):
+    return result, best
+
+
+@kernel("i8(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:], f8, i8, f8)")
+def _by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, result, best):  # type: ignore[no-untyped-def]
+    """The same by colours without seeds nearby as well, alone or in a mix with one or two that have: what is thinner than a
+    pixel has no place of its own colour. result, best: from _by_nearby; farthest: squared levels a pixel may be off such a
+    colour alone to have it; the rest: see _seeded_about."""
+    for label in range(len(colours)):
+        if stamps[label] == place:
+            continue
         total = PENALTY
         for c in range(4):
             total += (image[y, x, c] - colours[label, c]) ** 2
-        if stamps[label] != place and total < min(best, PENALTY + farthest):
+        if total < min(best, PENALTY + farthest):
             best, result = total, label
-    return np.uint8(result)
+        for first in range(used):
+            a = nearby[first]
+            share, off = _mix(image, y, x, colours, a, label)
+            if off + PAIR_PENALTY + PENALTY < best:
+                best = off + PAIR_PENALTY + PENALTY
+                result = a if share >= 0.5 else label
+            for second in range(first):
+                b = nearby[second]
+                share, other, off = _mix_of_three(image, y, x, colours, a, b, label)
+                if off + 2.0 * PAIR_PENALTY + PENALTY < best:
+                    best = off + 2.0 * PAIR_PENALTY + PENALTY
+                    result = label if share + other <= 0.5 else (a if share >= other else b)
+    return result
 
 
 @kernel("i8(u1[:,:,:], f8[:,:,:], u1[:,:], f8, i8[:], u1[:,:]!, i8[:]!)")
-def _assign(image, surfaces, seeds, farthest, places, labels, lone):  # type: ignore[no-untyped-def]
-    """Explain the pixels that are no seeds. places : (P,) their numbers, row by row; farthest: see _explain.
+def _assign(image, surfaces, seeds, farthest, places, labels, poor):  # type: ignore[no-untyped-def]
+    """Explain the pixels that are no seeds. places : (P,) their numbers, row by row; farthest: see _by_remote.
 
-    lone : (P,) receives the numbers of those that get a colour without seeds about them: they are on a line too thin for seeds.
-    Returns how many these are.
+    poor : (P,) receives the numbers of those that the colours with seeds about them do not explain well, inverted (~) where
+    they get one of these all the same; the others are on a line too thin for seeds. Returns how many these are.
     """
     height, width = seeds.shape
     found = 0
@@ -160,10 +212,12 @@ def _assign(image, surfaces, seeds, farthest, places, labels, lone):  # type: ig
         u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
         for label in shaded:
             colour_at(surfaces, label, u, v, colours[label])
-        own = _explain(image, y, x, place, stamps, nearby, used, colours, farthest)
+        own, off = _by_nearby(image, y, x, nearby, used, colours)
+        if off > PENALTY:
+            own = _by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, own, off)
         labels[y, x] = own
-        if stamps[own] != place:
-            lone[found] = place
+        if off > POOR:
+            poor[found] = place if stamps[own] != place else ~place
             found += 1
     return found
 
@@ -184,15 +238,15 @@ def assign_by_mixes(
         progress.raise_if_cancelled()
         used = _seed_rows(image, words, ground, surfaces, alike, near, top, min(height, top + BAND), seeds, places, used)
         progress.report(0.4 * top / height)
-    labels, lone = seeds.copy(), np.empty(used, np.int64)
-    lines, farthest = 0, ANY if compressed else UNSEEDED_OFF**2
+    labels, poor = seeds.copy(), np.empty(used, np.int64)
+    badly, farthest = 0, ANY if compressed else UNSEEDED_OFF**2
     for first in range(0, used, MANY):
         progress.raise_if_cancelled()
         part = places[first : min(used, first + MANY)]
-        lines += int(_assign(image, surfaces, seeds, farthest, part, labels, lone[lines:]))
+        badly += int(_assign(image, surfaces, seeds, farthest, part, labels, poor[badly:]))
         progress.report(0.4 + 0.6 * first / used)
-    if lines and not compressed:
-        _assign_beside_lines(image, surfaces, seeds, labels, places[:used], lone[:lines])
+    if badly and not compressed:
+        _assign_beside_lines(image, surfaces, seeds, labels, poor[:badly], near)
     if compressed:
         _assign_thin(image, surfaces, labels)
         labels, _ = absorb_small(labels, RINGING_PX, SILENT, (seeds != UNSEEDED) | _at_heart(image, surfaces, labels, near))
@@ -201,12 +255,16 @@ def assign_by_mixes(
 
 def _assign_beside_lines(
     image: NDArray[np.uint8], surfaces: NDArray[np.float64], seeds: NDArray[np.uint8], labels: NDArray[np.uint8],
-    places: NDArray[np.int64], lone: NDArray[np.int64],
+    poor: NDArray[np.int64], near: float,
 ) -> None:
-    """Explain anew what lies beside lines too thin for seeds, with their pixels as seeds, and so on along the lines, which
-    between two rows of pixels are half as strong. places, lone: see _assign."""
+    """Explain anew what is not well explained beside lines too thin for seeds, with their pixels as seeds, and so on along the
+    lines, which between two rows of pixels are half as strong. poor: see _assign; near: levels."""
     flat_seeds, flat = seeds.reshape(-1), labels.reshape(-1)
     reach = np.ones((2 * WINDOW + 1, 2 * WINDOW + 1), np.uint8)
+    lone, places = poor[poor >= 0], np.where(poor >= 0, poor, ~poor)
+    # Those that have just their label's colour first: they may explain the others better.
+    off = np.abs(image.reshape(-1, 4)[lone] - surfaces[flat[lone], 0]).max(axis=1)
+    lone, later = lone[off <= near], lone[off > near]
     for _ in range(ALONG):
         fresh = np.zeros(seeds.shape, np.uint8)
         fresh.reshape(-1)[lone] = 1
@@ -214,7 +272,8 @@ def _assign_beside_lines(
         again = places[(cv2.dilate(fresh, reach).reshape(-1)[places] > 0) & (flat_seeds[places] == UNSEEDED)]
         before = flat[again]
         _assign(image, surfaces, seeds, UNSEEDED_OFF**2, again, labels, np.empty(len(again), np.int64))
-        lone = again[flat[again] != before]
+        lone = np.concatenate([again[flat[again] != before], later])
+        later = later[:0]
         if not len(lone):
             break
 

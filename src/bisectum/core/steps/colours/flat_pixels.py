@@ -20,6 +20,7 @@ CLEAN, NOISY = 4, 10  # levels within which neighbours are alike: in a clean pic
 GRAINY = 1.6  # levels of deviation from which colours are looked for in averages
 BINS = 32
 STILL = 0.98  # part of the flat pixels that are flat within CLEAN in a picture nothing has been lost of
+RESTLESS = 0.03  # part of them that are off a neighbour, but by no more than CLEAN, where something has
 STEEP = 60  # levels between two pixels within two of a place that make it the surroundings of an edge
 LEAST_FLAT = 0.02  # of all pixels; with fewer flat ones a picture is all texture
 ENOUGH_PX = 1_000_000
@@ -70,15 +71,15 @@ def _add(table, place, rgba, y, x, times):  # type: ignore[no-untyped-def]
         table[place, c + 1] += times * np.int64(rgba[y, x, c])
 
 
-@kernel("UniTuple(i8, 2)(u1[:,:,:], i4[:,:], b1[:,:], i4[:,:], i4[:,:], u1[:,:,:], u1[:,:,:], f8[:,:]!, f8[:,:]!)")
+@kernel("UniTuple(i8, 3)(u1[:,:,:], i4[:,:], b1[:,:], i4[:,:], i4[:,:], u1[:,:,:], u1[:,:,:], f8[:,:]!, f8[:,:]!)")
 def _count(rgba, words, skip, high_words, low_words, high, low, clean, noisy):  # type: ignore[no-untyped-def]
     """Add flat pixels to their bins. clean, noisy : (32³, 4) float64, count and colour sums.
 
-    high, low: extremes of each channel within one pixel; words: see words_of. Returns how many pixels were looked at, and
-    how many of those that are not flat are about an edge.
+    high, low: extremes of each channel within one pixel; words: see words_of. Returns how many pixels were looked at, how
+    many of those that are not flat are about an edge, and how many are just like all of their neighbours.
     """
     height, width = skip.shape
-    seen, steep = 0, 0
+    seen, steep, even = 0, 0, 0
     for y in range(height):
         run, begin = 0, 0  # pixels just like all of their neighbours, of one colour: they are added together
         for x in range(width):
@@ -92,6 +93,7 @@ def _count(rgba, words, skip, high_words, low_words, high, low, clean, noisy):  
                     run = 0
                 begin = x
                 run += 1
+                even += 1
                 continue
             change = np.int64(0)
             for c in range(3):
@@ -107,7 +109,7 @@ def _count(rgba, words, skip, high_words, low_words, high, low, clean, noisy):  
         if run > 0:
             _add(clean, _bin_of(rgba, y, begin), rgba, y, begin, run)
             _add(noisy, _bin_of(rgba, y, begin), rgba, y, begin, run)
-    return seen, steep
+    return seen, steep, even
 
 
 @kernel("void(u1[:,:,:], i4[:,:], b1[:,:], f8[:,:]!)")
@@ -202,11 +204,11 @@ def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColour
     clean, noisy = np.zeros((BINS**3, 4)), np.zeros((BINS**3, 4))
     rgba, skip, every = sampled(rgba, skip)
     high, low = _extremes(rgba)
-    seen, steep = _count(rgba, words_of(rgba), skip, words_of(high), words_of(low), high, low, clean, noisy)
+    seen, steep, even = _count(rgba, words_of(rgba), skip, words_of(high), words_of(low), high, low, clean, noisy)
     flat, still = float(noisy[:, 0].sum()), float(clean[:, 0].sum())
     table, alike = (clean, CLEAN) if still >= 0.75 * flat else (noisy, NOISY)
     filled = table[:, 0] > 0
     counts = table[filled, 0]
     share = flat / max(1, seen - steep) if flat >= LEAST_FLAT * seen else 0.0
-    return FlatColours(table[filled, 1:] / counts[:, None], every * counts, max(alike, round(4.2 * grain)), share,
-                       still < STILL * flat and grain <= GRAINY)
+    compressed = still < STILL * flat and still - even > RESTLESS * flat and grain <= GRAINY
+    return FlatColours(table[filled, 1:] / counts[:, None], every * counts, max(alike, round(4.2 * grain)), share, compressed)
