@@ -20,7 +20,7 @@ CLEAN, NOISY = 4, 10  # levels within which neighbours are alike: in a clean pic
 GRAINY = 1.6  # levels of deviation from which colours are looked for in averages
 BINS = 32
 STILL = 0.98  # part of the flat pixels that are flat within CLEAN in a picture nothing has been lost of
-RESTLESS = 0.03  # part of them that are off a neighbour, but by no more than CLEAN, where something has
+EVEN, RESTLESS = 0.9, 0.03  # in one with fine detail: those just like all neighbours, and those that are off one by up to CLEAN
 STEEP = 60  # levels between two pixels within two of a place that make it the surroundings of an edge
 LEAST_FLAT = 0.02  # of all pixels; with fewer flat ones a picture is all texture
 ENOUGH_PX = 1_000_000
@@ -210,5 +210,6 @@ def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColour
     filled = table[:, 0] > 0
     counts = table[filled, 0]
     share = flat / max(1, seen - steep) if flat >= LEAST_FLAT * seen else 0.0
-    compressed = still < STILL * flat and still - even > RESTLESS * flat and grain <= GRAINY
+    detailed = even >= EVEN * flat and still - even <= RESTLESS * flat
+    compressed = still < STILL * flat and not detailed and grain <= GRAINY
     return FlatColours(table[filled, 1:] / counts[:, None], every * counts, max(alike, round(4.2 * grain)), share, compressed)

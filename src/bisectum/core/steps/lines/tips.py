@@ -34,6 +34,8 @@ CERTAIN = 3.5  # px from its points within which a corner is believed without th
 ACROSS = 0.3  # px, the shortest edge across a tip
 GAIN = 0.006  # squared shares that an edge across a tip must explain
 NOISE_GAIN = 16.0  # times the square of the points' noise, on top of that
+DOUBT = 4.0  # times the same, from which a corner is asked whether it is one
+TURN_LEFT, SLIGHT = 0.6, 0.6  # part of its turn, and radians, below which a wedge free to bend shows that there is no corner
 PART_LEFT = 0.3  # of the squared shares, at most, that may stay unexplained
 ROUND = 1.4  # px of radius from which a tip is rounded rather than sharp
 ROUNDER = 0.6  # part of the squared shares, at most, that a rounded tip leaves of those of a cut or a sharp one
@@ -191,10 +193,16 @@ def _apex(wedge, out):  # type: ignore[no-untyped-def]
     return True
 
 
+@kernel("f8(f8[:])")
+def _turn(wedge):  # type: ignore[no-untyped-def]
+    """The angle between the sides of a wedge, radians."""
+    return abs(np.arctan2(wedge[2] * wedge[8] - wedge[3] * wedge[7], wedge[2] * wedge[7] + wedge[3] * wedge[8]))
+
+
 @kernel("b1(f8[:], f8[:], f8, f8, f8)")
 def _is_near(wedge, tip, x, y, room):  # type: ignore[no-untyped-def]
     """Whether a wedge's corner, or both ends of the edge across its tip, lie about (x, y) and are a corner to see."""
-    if abs(np.arctan2(wedge[2] * wedge[8] - wedge[3] * wedge[7], wedge[2] * wedge[7] + wedge[3] * wedge[8])) < LEAST_TURN:
+    if _turn(wedge) < LEAST_TURN:
         return False
     ax, ay, _, _ = on_side(wedge, 0, -tip[BACK])
     bx, by, _, _ = on_side(wedge, 1, tip[AHEAD])
@@ -215,6 +223,13 @@ def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-unty
     tip[:] = 0.0
     least = GAIN + NOISE_GAIN * noise * noise
     sharp = wedge_misfit(seen, used, wedge, tip, False, ANY, off)
+    if sharp < GAIN + DOUBT * noise * noise:
+        return SHARP
+    copy_row(trial, wedge)
+    ends[:] = 0.0
+    aimed = _aim(seen, used, trial, ends, False, off)
+    if _turn(trial) < min(SLIGHT, TURN_LEFT * _turn(wedge)):
+        return BENT
     if sharp < least:
         return SHARP
     blunt = _cut_back(seen, used, wedge, tip, off)
@@ -224,9 +239,7 @@ def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-unty
     is_cut = sharp - blunt > least and blunt < PART_LEFT * sharp and _is_near(wedge, tip, x, y, room)
     if is_cut and blunt < WELL_AIMED * least:
         return CUT
-    copy_row(trial, wedge)
     ends[:] = 0.0
-    aimed = _aim(seen, used, trial, ends, False, off)
     if (aimed < WELL_AIMED * least or aimed < BETTER * min(sharp, blunt)) and _is_near(trial, ends, x, y, room):
         copy_row(wedge, trial)
         return SHARP
