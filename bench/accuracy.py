@@ -15,8 +15,6 @@ from pathlib import Path
 
 import numpy as np
 import shapely
-from fontTools.pens.basePen import BasePen
-from fontTools.ttLib import TTFont
 from numpy.typing import NDArray
 from PIL import Image
 from shapely import affinity
@@ -31,8 +29,8 @@ from drawing import harbour  # noqa: E402
 from bisectum.core.course import CourseResult, CourseSettings, Source, run_course  # noqa: E402
 from bisectum.core.geom.bezier import points_at, signed_area  # noqa: E402
 from tests.support.drawings import INK, circle, painted, parted, star, turned_square  # noqa: E402
+from tests.support.letters import glyph  # noqa: E402
 
-FONT = ROOT / "web/node_modules/@fontsource/bricolage-grotesque/files/bricolage-grotesque-latin-700-normal.woff"
 ALPHABET = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 CHORDS = np.linspace(0, 1, 161)
 RED, GOLD = (200, 60, 40), (240, 200, 60)
@@ -49,42 +47,12 @@ class Drawing:
     size: tuple[int, int]
 
 
-class _Outline(BasePen):
-    """Contours of a glyph as fine polygons, and the count of its own nodes."""
-
-    def __init__(self) -> None:
-        super().__init__(None)
-        self.contours: list[list[tuple[float, float]]] = []
-        self.nodes = 0
-
-    def _moveTo(self, p: tuple[float, float]) -> None:
-        self.contours.append([p])
-
-    def _lineTo(self, p: tuple[float, float]) -> None:
-        self.contours[-1].append(p)
-        self.nodes += 1
-
-    def _curveToOne(self, a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]) -> None:
-        start = np.array(self.contours[-1][-1])
-        curve = points_at(np.array([[start, a, b, c]]), np.linspace(0, 1, 61))[0, 1:]
-        self.contours[-1] += [tuple(p) for p in curve]
-        self.nodes += 1
-
-
 def letter(character: str, cap_px: float) -> Drawing:
-    font = TTFont(FONT)
-    pen = _Outline()
-    glyphs = font.getGlyphSet()
-    glyphs[font.getBestCmap()[ord(character)]].draw(pen)
-    scale = cap_px / font["OS/2"].sCapHeight
-    shape = shapely.Polygon()
-    for contour in pen.contours:
-        shape = shape.symmetric_difference(Polygon(contour).buffer(0))
-    shape = affinity.scale(shape, scale, -scale, origin=(0, 0))
+    shape, nodes = glyph(character, cap_px)
     left, top, right, bottom = shape.bounds
     shape = affinity.translate(shape, 12.37 - left, 12.61 - top)
     size = (math.ceil(right - left) + 26, math.ceil(bottom - top) + 26)
-    return Drawing(f"{character} {cap_px:.0f}", shape, pen.nodes, size)
+    return Drawing(f"{character} {cap_px:.0f}", shape, nodes, size)
 
 
 def ellipse(a: float, b: float, degrees: float) -> Drawing:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import math
 
 import numpy as np
@@ -9,15 +10,18 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 from shapely import affinity
 from shapely.geometry import Polygon
 
 from bisectum.core.course import CourseSettings, Source, run_course
+from bisectum.core.geom.bezier import points_at
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.raster.colour import LINEAR_OF_SRGB
 from bisectum.core.raster.wedge import AT_TIP, FIRST, SECOND, on_side, wedge_changes, wedge_misfit
 from bisectum.core.steps.lines.sight import blended_in_linear_light
 from tests.support.drawings import INK, circle, coverage, painted, parted, star, turned_square
+from tests.support.letters import glyph
 
 RED, GOLD = (200, 60, 40), (240, 200, 60)
 
@@ -27,6 +31,12 @@ def traced(rgba: np.ndarray, closeness: float = 0.05) -> PlanarMap:
     chosen = CourseSettings.model_validate({
         "picture": {"measured": "picture"}, "lines": {"closeness_mm": closeness}, "colours": {"smallest_mm2": 6.0}})
     return run_course(Source(rgba, 1.0, str(hash(rgba.tobytes()))), chosen, {}).planar_map
+
+
+def compressed(rgba: np.ndarray) -> np.ndarray:
+    buffer = io.BytesIO()
+    Image.fromarray(rgba[..., :3]).save(buffer, "JPEG", quality=75)
+    return np.asarray(Image.open(buffer).convert("RGBA"))
 
 
 def node_near(planar: PlanarMap, x: float, y: float) -> float:
@@ -105,27 +115,49 @@ def test_the_edge_across_a_tip_has_both_its_nodes(width: float, lean: float) -> 
     assert len(planar.segments) - 4 == 4  # the frame's four sides, and no node more than it has corners
 
 
-def test_a_narrow_bend_is_no_corner_and_a_corner_is_no_bend() -> None:
-    square = shapely.box(20.3, 20.6, 79.4, 80.2)
-    soft = square.buffer(-4).buffer(4, quad_segs=60)
+@pytest.mark.parametrize("radius", [2.0, 4.0, 6.0, 9.0])
+def test_a_narrow_bend_is_no_corner(radius: float) -> None:
+    soft = shapely.box(20.3, 20.6, 79.4, 80.2).buffer(-radius).buffer(radius, quad_segs=60)
     planar = traced(painted([(soft, INK)], 100, 100))
-    points = planar.segments[planar.first[-2] :].reshape(-1, 2)
-    assert node_near(planar, 20.3, 20.6) > 1.2
-    assert shapely.distance(shapely.points(points[::3]), soft.boundary).max() < 0.2
+    around = planar.segments[planar.first[-2] :]
+    along = points_at(around, np.linspace(0, 1, 41)).reshape(-1, 2)
+    assert shapely.distance(shapely.points(along), soft.boundary).max() < 0.05
+    assert len(around) <= 12
+    directions = np.diff(along, axis=0)
+    directions = directions[np.hypot(*directions.T) > 1e-9]
+    turns = np.cross(directions[:-1], directions[1:]) / np.hypot(*directions[:-1].T) / np.hypot(*directions[1:].T)
+    assert np.abs(turns).max() < math.sin(math.radians(20))
+
+
+def test_a_corner_is_no_bend() -> None:
+    square = shapely.box(20.3, 20.6, 79.4, 80.2)
     sharp = traced(painted([(square, INK)], 100, 100))
     assert all(node_near(sharp, x, y) < 0.01 for x, y in square.exterior.coords)
 
 
+@pytest.mark.parametrize(("letter", "spoilt"), [("B", False), ("Q", False), ("S", False), ("S", True), ("G", True)])
+def test_letters_of_40_px_keep_slits_and_bends(letter: str, spoilt: bool) -> None:
+    """B has an acute notch, Q two slits thinner than a pixel, S and G bends that are nearly corners."""
+    outline, own = glyph(letter, 40)
+    left, top, right, bottom = outline.bounds
+    outline = affinity.translate(outline, 12.37 - left, 12.61 - top)
+    rgba = painted([(outline, INK)], math.ceil(right - left) + 26, math.ceil(bottom - top) + 26)
+    planar = traced(compressed(rgba) if spoilt else rgba, 0.08)
+    lines = points_at(planar.segments, np.linspace(0, 1, 41))
+    points = lines.reshape(-1, 2)
+    away = shapely.distance(shapely.points(points[(points > 1).all(axis=1)]), outline.boundary)
+    away = away[away < 8]  # the frame's lines are none of the letter's
+    greatest = 0.75 if spoilt else 0.3
+    assert away.max() < greatest and away.mean() < 0.06
+    there = shapely.points(shapely.get_coordinates(outline.boundary.segmentize(0.5)))
+    assert shapely.distance(there, shapely.MultiLineString(list(lines))).max() < greatest
+    assert len(planar.segments) - 4 < own
+
+
 def test_tips_survive_lossy_compression() -> None:
     """The points of a star and of a square on its corner, which chroma subsampling blurs."""
-    import io
-
-    from PIL import Image
-
     for shape, nodes in ((star(100.2, 99.7, 80, 34), 10), (turned_square(100.3, 99.6, 80, 45), 4)):
-        buffer = io.BytesIO()
-        Image.fromarray(painted([(shape, INK)], 200, 200)[..., :3]).save(buffer, "JPEG", quality=75)
-        planar = traced(np.asarray(Image.open(buffer).convert("RGBA")))
+        planar = traced(compressed(painted([(shape, INK)], 200, 200)))
         assert all(node_near(planar, x, y) < 0.3 for x, y in shape.exterior.coords)
         assert len(planar.segments) - 4 == nodes
 

@@ -12,6 +12,8 @@ from bisectum.core.geom.local_fit import arc_lengths, line_sums, tangent_at
 from bisectum.core.geom.span import LONGER_BY_NOISE, SHORTEST_STRAIGHT, fit_span, put_line
 from bisectum.core.raster.compiled import kernel
 
+FEW = 3  # points between two corners so near to each other that they tell nothing of the edge between them
+
 
 @kernel("i8(f8[:,:], i8, i8, f8[:,:], i8[:], f8[:], b1, f8[:,:]!)")
 def _span_points(points, k, count, places, indices, radii, closed, out):  # type: ignore[no-untyped-def]
@@ -33,6 +35,9 @@ def _span_points(points, k, count, places, indices, radii, closed, out):  # type
     last_radius = radii[there] if (closed or there < count) else 0.0
     out[0, 0], out[0, 1] = first[0], first[1]
     used = 1
+    # Both ends of a short edge spoil what points there are, and some that lie beside both.
+    if (first[0] - last[0]) ** 2 + (first[1] - last[1]) ** 2 < (first_radius + last_radius) ** 2 and high - low < FEW:
+        high = low - 2
     for i in range(max(0, low - 1), min(high + 1, 2 * n)):
         x, y = points[i % n, 0], points[i % n, 1]
         if not closed and (i == 0 or i == n - 1):

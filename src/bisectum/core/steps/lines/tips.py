@@ -47,8 +47,10 @@ SLOT = 0.985  # cosine from which two sides run against each other so that their
 OFF = 40.0  # levels off the line between both colours: a third one is in the pixel
 OFF_POINTS = 3.5  # px such an end may lie from the nearest point
 SPOILT = 1.9  # px around an end of the edge across within which points are not used
+ELSEWHERE, BESIDE = 2.0, 1.5  # times the room along the chain, from where it is another edge, and px about that it fills
 LEAST_TURN = 0.3  # radians
 FEWEST, MOST_SEEN = 12, 400  # pixels
+UPRIGHT = 0.07  # shares off that an edge across a tip counts for each px it leans, up to one: a narrow tip hardly tells
 ROUNDS = 6
 ANY = 1e9  # no bound to a sum of squared shares
 SHARP, CUT, BENT, UNSURE, AT_POINT = 0, 1, 2, 3, 4
@@ -69,6 +71,15 @@ def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     return best
 
 
+@kernel("f8(f8[:], f8[:])")
+def _lean(wedge, tip):  # type: ignore[no-untyped-def]
+    """How far one end of the edge across a tip lies deeper in it than the other, at most 1 px, times UPRIGHT."""
+    ax, ay, _, _ = on_side(wedge, 0, -tip[BACK])
+    bx, by, _, _ = on_side(wedge, 1, tip[AHEAD])
+    x, y = wedge[2] - wedge[7], wedge[3] - wedge[8]
+    return UPRIGHT * max(-1.0, min(1.0, ((bx - ax) * x + (by - ay) * y) / max(1e-9, np.sqrt(x * x + y * y))))
+
+
 @kernel("f8(f8[:,:]!, i8, f8[:], f8[:]!, f8[:]!)")
 def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     """Find how far a wedge is cut off along both sides. tip receives that. Returns the squared shares left over."""
@@ -86,13 +97,16 @@ def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
             if step < 21:
                 middle = trial[BACK]
     for _ in range(ROUNDS):
-        a, b = tip[BACK], tip[AHEAD]
-        best = wedge_misfit(seen, count, wedge, tip, True, ANY, off)
+        a, b, lean = tip[BACK], tip[AHEAD], _lean(wedge, tip)
+        best = wedge_misfit(seen, count, wedge, tip, True, ANY, off) + lean * lean
         trial[BACK], trial[AHEAD] = a + 0.02, b
         wedge_changes(seen, count, wedge, trial, True, AT_TIP, off, first)
+        lean_a = (_lean(wedge, trial) - lean) / 0.02
         trial[BACK], trial[AHEAD] = a, b + 0.02
         wedge_changes(seen, count, wedge, trial, True, AT_TIP, off, second)
-        aa, ab, bb, ra, rb = 1e-6, 0.0, 1e-6, 0.0, 0.0
+        lean_b = (_lean(wedge, trial) - lean) / 0.02
+        aa, ab, bb = 1e-6 + lean_a * lean_a, lean_a * lean_b, 1e-6 + lean_b * lean_b
+        ra, rb = -lean_a * lean, -lean_b * lean
         for i in range(count):
             da, db = (first[i] - off[i]) / 0.02, (second[i] - off[i]) / 0.02
             aa += da * da
@@ -107,7 +121,8 @@ def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
         shorter, misfit = 1.0, best
         while shorter > 0.1 and misfit >= best:
             trial[BACK], trial[AHEAD] = a + shorter * step_a, b + shorter * step_b
-            misfit = wedge_misfit(seen, count, wedge, trial, True, ANY, off)
+            trial_lean = _lean(wedge, trial)
+            misfit = wedge_misfit(seen, count, wedge, trial, True, ANY, off) + trial_lean * trial_lean
             shorter *= 0.5
         if misfit >= best:
             break
@@ -140,10 +155,10 @@ def _change(wedge, tip, which, step):  # type: ignore[no-untyped-def]
 @kernel("f8(f8[:,:]!, i8, f8[:]!, f8[:]!, b1, f8[:]!)")
 def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
     """Move, turn and bend both sides, and both ends of a cut, until they agree best. Returns the squared shares left."""
-    n = 8 if is_cut else 6
-    changes, other = np.empty((n, count)), np.empty(count)
+    n, lean = (8, _lean(wedge, tip)) if is_cut else (6, 0.0)
+    changes, other, leans = np.empty((n, count)), np.empty(count), np.zeros(n)
     matrix, step, trial, ends = np.empty((n, n)), np.empty(n), np.empty(11), np.empty(3)
-    best = wedge_misfit(seen, count, wedge, tip, is_cut, ANY, off)
+    best = wedge_misfit(seen, count, wedge, tip, is_cut, ANY, off) + lean * lean
     for _ in range(ROUNDS):
         for k in range(n):
             copy_row(trial, wedge)
@@ -153,12 +168,14 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
             wedge_changes(seen, count, trial, ends, is_cut, near, off, other)
             for i in range(count):
                 changes[k, i] = (other[i] - off[i]) / 0.02
+            if is_cut:
+                leans[k] = (_lean(trial, ends) - lean) / 0.02
         for a in range(n):
-            step[a] = 0.0
+            step[a] = -leans[a] * lean
             for i in range(count):
                 step[a] -= changes[a, i] * off[i]
             for b in range(n):
-                matrix[a, b] = 0.02 if a == b else 0.0
+                matrix[a, b] = leans[a] * leans[b] + (0.02 if a == b else 0.0)
                 for i in range(count):
                     matrix[a, b] += changes[a, i] * changes[b, i]
         if not solve(matrix, step):
@@ -169,14 +186,16 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
             copy_row(ends, tip)
             for k in range(n):
                 _change(trial, ends, k, max(-0.7, min(0.7, shorter * step[k])))
-            misfit = wedge_misfit(seen, count, trial, ends, is_cut, ANY, other)
+            trial_lean = _lean(trial, ends) if is_cut else 0.0
+            misfit = wedge_misfit(seen, count, trial, ends, is_cut, ANY, other) + trial_lean * trial_lean
             shorter *= 0.5
         if misfit >= best:
             break
         done = best - misfit < 0.02 * best
         copy_row(wedge, trial)
         copy_row(tip, ends)
-        best = wedge_misfit(seen, count, wedge, tip, is_cut, ANY, off)
+        copy_row(off, other)
+        best, lean = misfit, trial_lean
         if done:
             break
     return best
@@ -283,6 +302,25 @@ def _is_on_points(points, index, wedge, tip):  # type: ignore[no-untyped-def]
     return True
 
 
+@kernel("i8(f8[:,:], i8, f8, f8[:,:]!, i8)")
+def _without_others(points, index, room, seen, used):  # type: ignore[no-untyped-def]
+    """Leave out pixels the chain comes by again farther along. seen: see shares_about. Returns how many are left."""
+    n = len(points)
+    x, y = points[index % n, 0], points[index % n, 1]
+    skip = int(ELSEWHERE * room)
+    for i in range(index + skip, index + n - skip):
+        px, py = points[i % n, 0], points[i % n, 1]
+        if (px - x) ** 2 + (py - y) ** 2 > (room + BESIDE) ** 2:
+            continue
+        kept = 0
+        for p in range(used):
+            if (seen[p, 0] + 0.5 - px) ** 2 + (seen[p, 1] + 0.5 - py) ** 2 > BESIDE**2:
+                copy_row(seen[kept], seen[p])
+                kept += 1
+        used = kept
+    return used
+
+
 @kernel("i8(f8[:,:], u1[:,:,:], f8[:], f8[:,:,:], i8, i8, f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
 def settle_tips(  # type: ignore[no-untyped-def]
     points, image, light, surfaces, left, right, noise, count, indices, places, radii, sides
@@ -316,6 +354,7 @@ def settle_tips(  # type: ignore[no-untyped-def]
             colour_at(surfaces, right if wedge[10] > 0.0 else left, u, v, inner)
             colour_at(surfaces, left if wedge[10] > 0.0 else right, u, v, outer)
             used = shares_about(image, light, inner, outer, wedge, x, y, room, OFF, seen)
+            used = _without_others(points, indices[k], room, seen, used)
             verdict = _verdict(seen, used, noise, x, y, room, wedge, tip) if used >= FEWEST else UNSURE
             if verdict == CUT:
                 break
