@@ -119,11 +119,10 @@ def sample(name: str, rgb: NDArray[np.uint8], fine: NDArray[np.uint8], colours: 
     labels[_whole_px(rgb, fine, (255, 255, 255))] = 0
     truth, about, small = [], [_about(fine, (255, 255, 255))], np.zeros(rgb.shape[:2], bool)
     for colour in colours:
-        own = _whole_px(rgb, fine, colour)
-        if own.mean() >= LEAST_SHARE and np.abs(np.array(colour) - 255).max() > 12:
+        if (rgb == np.array(colour, np.uint8)).all(axis=2).mean() >= LEAST_SHARE and np.abs(np.array(colour) - 255).max() > 12:
             truth.append(colour)
             about.append(_about(fine, colour))
-            labels[own] = len(truth)
+            labels[_whole_px(rgb, fine, colour)] = len(truth)
         else:
             small |= _about(fine, colour)
     return Sample(name, rgb, np.array(truth, np.uint8).reshape(-1, 3), labels, np.stack([*about, small], axis=2))

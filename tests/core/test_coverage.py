@@ -135,29 +135,34 @@ def test_a_corner_is_no_bend() -> None:
     assert all(node_near(sharp, x, y) < 0.01 for x, y in square.exterior.coords)
 
 
+def placed(letter: str, cap_px: float) -> tuple[Polygon | shapely.MultiPolygon, int]:
+    """A capital clear of the frame and off the pixels' grid, and how many nodes its own outline has."""
+    outline, own = glyph(letter, cap_px)
+    left, top, _, _ = outline.bounds
+    return affinity.translate(outline, 12.37 - left, 12.61 - top), own
+
+
 @pytest.mark.parametrize(("letter", "spoilt"), [("B", False), ("Q", False), ("S", False), ("S", True), ("G", True)])
 def test_letters_of_40_px_keep_slits_and_bends(letter: str, spoilt: bool) -> None:
     """B has an acute notch, Q two slits thinner than a pixel, S and G bends that are nearly corners."""
-    outline, own = glyph(letter, 40)
-    left, top, right, bottom = outline.bounds
-    outline = affinity.translate(outline, 12.37 - left, 12.61 - top)
-    rgba = painted([(outline, INK)], math.ceil(right - left) + 26, math.ceil(bottom - top) + 26)
+    outline, own = placed(letter, 40)
+    rgba = painted([(outline, INK)], *(math.ceil(end) + 13 for end in outline.bounds[2:]))
     planar = traced(compressed(rgba) if spoilt else rgba, 0.08)
     lines = points_at(planar.segments, np.linspace(0, 1, 41))
     points = lines.reshape(-1, 2)
     away = shapely.distance(shapely.points(points[(points > 1).all(axis=1)]), outline.boundary)
     away = away[away < 8]  # the frame's lines are none of the letter's
     greatest = 0.75 if spoilt else 0.3
-    assert away.max() < greatest and away.mean() < 0.06
+    assert away.max() < greatest and away.mean() < (0.08 if spoilt else 0.05)
     there = shapely.points(shapely.get_coordinates(outline.boundary.segmentize(0.5)))
     assert shapely.distance(there, shapely.MultiLineString(list(lines))).max() < greatest
     assert len(planar.segments) - 4 < own
 
 
 def test_tips_survive_lossy_compression() -> None:
-    """The points of a star and of a square on its corner, which chroma subsampling blurs."""
-    for shape, nodes in ((star(100.2, 99.7, 80, 34), 10), (turned_square(100.3, 99.6, 80, 45), 4)):
-        planar = traced(compressed(painted([(shape, INK)], 200, 200)))
+    """The points of a star and of a square on its corner, which chroma subsampling blurs; a letter's corners ring."""
+    for shape, nodes in ((star(100.2, 99.7, 80, 34), 10), (turned_square(100.3, 99.6, 80, 45), 4), (placed("E", 200)[0], 12)):
+        planar = traced(compressed(painted([(shape, INK)], 240, 240)), 0.08)
         assert all(node_near(planar, x, y) < 0.3 for x, y in shape.exterior.coords)
         assert len(planar.segments) - 4 == nodes
 

@@ -15,6 +15,22 @@ from bisectum.core.raster.compiled import kernel
 FEW = 3  # points between two corners so near to each other that they tell nothing of the edge between them
 
 
+@kernel("void(f8[:,:], i8, b1, f8, f8, f8[:,:], f8[:]!)")
+def widen(points, count, closed, share, most, places, radii):  # type: ignore[no-untyped-def]
+    """Spoil points about corners farther: by a share of the way to the nearer of its neighbours, but no farther than `most`."""
+    for k in range(count):
+        if radii[k] <= 0.0:
+            continue
+        nearest = 1e9
+        for other in range(k - 1, k + 2, 2):
+            inner = closed or 0 <= other < count
+            place = places[other % count] if inner else points[0 if other < 0 else len(points) - 1]
+            away = (place[0] - places[k, 0]) ** 2 + (place[1] - places[k, 1]) ** 2
+            if not closed or count > 1:
+                nearest = min(nearest, away)
+        radii[k] = max(radii[k], min(most, share * np.sqrt(nearest)))
+
+
 @kernel("i8(f8[:,:], i8, i8, f8[:,:], i8[:], f8[:], b1, f8[:,:]!)")
 def _span_points(points, k, count, places, indices, radii, closed, out):  # type: ignore[no-untyped-def]
     """Points of the span from corner k to the next: both corners' places, and what lies clear of them between.
@@ -42,9 +58,9 @@ def _span_points(points, k, count, places, indices, radii, closed, out):  # type
         x, y = points[i % n, 0], points[i % n, 1]
         if not closed and (i == 0 or i == n - 1):
             continue
-        if (x - first[0]) ** 2 + (y - first[1]) ** 2 < first_radius**2 and i <= low + 8:
+        if (x - first[0]) ** 2 + (y - first[1]) ** 2 < first_radius**2 and i <= low + 6 + 1.5 * first_radius:
             continue
-        if (x - last[0]) ** 2 + (y - last[1]) ** 2 < last_radius**2 and i >= high - 8:
+        if (x - last[0]) ** 2 + (y - last[1]) ** 2 < last_radius**2 and i >= high - 6 - 1.5 * last_radius:
             continue
         out[used, 0], out[used, 1] = x, y
         used += 1

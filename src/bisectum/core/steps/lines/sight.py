@@ -4,19 +4,24 @@ A program that blends in linear light makes the pixels of a half-covered edge li
 and an edge placed by the wrong rule is off by up to 0.2 px. Along a straight edge the shares of successive pixels change
 by even steps, in the space they were blended in only: that tells which it was.
 
-Lossy compression keeps light and dark finely but colour coarsely, so there edges are placed by light and dark first.
+Lossy compression keeps light and dark finely but colour coarsely, so there edges are placed by light and dark first. It
+also rings beside edges, and what rings beyond white or black is cut off: the mean beside edges is another than farther off.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.raster.colour import LINEAR_OF_SRGB
 
-CHROMA_KEPT = 0.25  # part of the colour differences that is kept in a compressed picture
+CHROMA_KEPT = 0.1  # part of the colour differences that is kept in a compressed picture
+CHROMA_NEEDED, LIGHT_APART = 0.25, 40.0  # that part where labels so many levels apart are less so in light and dark
+CLEAR_OF_EDGE, BESIDE_EDGE = 3, 9  # px across of an area about a pixel that is of one label: from, and below
+FEWEST_BESIDE, MOST_SHIFTED = 20, 12.0  # pixels, and levels: otherwise there is no telling the mean beside edges
 LUMA = (0.299, 0.587, 0.114)  # Recommendation ITU-R BT.601, which JPEG uses
 PURE = 6.0  # levels
 APART = 60.0  # levels between two colours that tell of blending
@@ -41,10 +46,12 @@ def sight_of(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: ND
     """image, surfaces: coded values; labels : (H, W). compressed: see LabelMap."""
     coded = np.arange(256, dtype=np.float64)
     if compressed:
-        mixing = CHROMA_KEPT * np.eye(3) + (1 - CHROMA_KEPT) * np.outer(np.ones(3), LUMA)
+        kept = _chroma_kept(surfaces)
+        mixing = kept * np.eye(3) + (1 - kept) * np.outer(np.ones(3), LUMA)
         image, surfaces = image.copy(), surfaces.copy()
         image[..., :3] = np.clip(np.rint(image[..., :3].astype(np.float32) @ mixing.T.astype(np.float32)), 0, 255)
         surfaces[:, :, :3] = surfaces[:, :, :3] @ mixing.T
+        surfaces[:, 0, :3] += shifts_beside_edges(image, surfaces[:, 0, :3], labels)
         return Sight(image, coded, surfaces)
     if not blended_in_linear_light(image, labels):
         return Sight(image, coded, surfaces)
@@ -54,6 +61,34 @@ def sight_of(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: ND
     known = surfaces[:, 0] >= 0
     lit[:, 0, :3] = np.where(known[:, :3], np.interp(surfaces[:, 0, :3], coded, light), surfaces[:, 0, :3])
     return Sight(image, light, lit)
+
+
+def _chroma_kept(surfaces: NDArray[np.float64]) -> float:
+    colours = surfaces[surfaces[:, 0, 0] >= 0, 0, :3]
+    apart = np.abs(colours[:, None] - colours).max(axis=2)
+    light = np.abs((colours[:, None] - colours) @ np.array(LUMA))
+    return CHROMA_NEEDED if ((light < LIGHT_APART) & (apart >= LIGHT_APART)).any() else CHROMA_KEPT
+
+
+def shifts_beside_edges(
+    image: NDArray[np.uint8], colours: NDArray[np.float64], labels: NDArray[np.uint8]
+) -> NDArray[np.float64]:
+    """How far the mean of each label's pixels beside its edges, but clear of them, is off its colour.
+
+    image : (H, W, 4); colours : (N, 3) levels; labels : (H, W). Returns (N, 3) levels, 0 where that cannot be told.
+    """
+    beside = _of_one_label(labels, CLEAR_OF_EDGE) & ~_of_one_label(labels, BESIDE_EDGE)
+    own, values = labels[beside], image[beside]
+    counts = np.bincount(own, minlength=len(colours))
+    sums = np.stack([np.bincount(own, values[:, c], minlength=len(colours)) for c in range(3)], axis=1)
+    shifts = sums / np.maximum(counts, 1)[:, None] - colours
+    shifts[(counts < FEWEST_BESIDE) | (np.abs(shifts).max(axis=1) > MOST_SHIFTED)] = 0.0
+    return np.asarray(shifts)
+
+
+def _of_one_label(labels: NDArray[np.uint8], across: int) -> NDArray[np.bool_]:
+    square = np.ones((across, across), np.uint8)
+    return np.asarray(cv2.dilate(labels, square) == cv2.erode(labels, square))
 
 
 def blended_in_linear_light(image: NDArray[np.uint8], labels: NDArray[np.uint8]) -> bool:

@@ -18,7 +18,7 @@ from bisectum.core.geom.ellipse import fit_ellipse
 from bisectum.core.geom.even_out import even_out
 from bisectum.core.geom.fewer import fewer_nodes
 from bisectum.core.geom.local_fit import arc_lengths, noise_of
-from bisectum.core.geom.outline import corners_of, fit_outline
+from bisectum.core.geom.outline import corners_of, fit_outline, widen
 from bisectum.core.geom.simplify import simplified
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.picture import frozen
@@ -37,15 +37,16 @@ from bisectum.core.steps.lines.subpixel import PointFinder
 from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
 from bisectum.core.steps.lines.zones import Zones
 
-VERSION = 4
+VERSION = 5
 BATCH = 400  # chains between two looks at the progress
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge
 MOST_MEASURED = 300  # of the longest chains, whose noise is measured
 TYPICAL = 0.6  # part of the edges' length whose noise is at most what counts for all
-EDGE_PER_UNREST = 2.5
+EDGE_PER_UNREST = 2.3
 FAINTEST = 3.0
 RINGING = 2.5  # times the noise of compressed edges: beside a corner they ring more than along them
+RINGING_SHARE, RINGING_PX = 0.15, 8.0  # how far that goes: part of the way to the next corner; a block of JPEG's
 COARSE = 0.15  # px of noise from which pixels say no more of a corner than the points: edges that are not anti-aliased
 LEAST_FACE = 0.02  # px²
 BUSY = 150  # chains from which a preview does without what takes longest and moves least: asking the pixels about corners
@@ -203,6 +204,8 @@ class _Drawing:
         if by_picture and count:
             count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
                                 self.labels[right], noise * (RINGING if self.label_map.compressed else 1.0), count, *corners)
+        if self.label_map.compressed and refined:
+            widen(points, count, closed, RINGING_SHARE, RINGING_PX, *corners[1:3])
         if any(present):
             count = self.zones.keen(zones, count, corners)
         for zone in present:

@@ -35,7 +35,7 @@ ACROSS = 0.3  # px, the shortest edge across a tip
 GAIN = 0.006  # squared shares that an edge across a tip must explain
 NOISE_GAIN = 16.0  # times the square of the points' noise, on top of that
 DOUBT = 4.0  # times the same, from which a corner is asked whether it is one
-TURN_LEFT, SLIGHT = 0.6, 0.6  # part of its turn, and radians, below which a wedge free to bend shows that there is no corner
+TURN_LEFT, SLIGHT = 0.6, 0.8  # part of its turn, and radians, below which a wedge free to bend shows that there is no corner
 PART_LEFT = 0.3  # of the squared shares, at most, that may stay unexplained
 ROUND = 1.4  # px of radius from which a tip is rounded rather than sharp
 ROUNDER = 0.6  # part of the squared shares, at most, that a rounded tip leaves of those of a cut or a sharp one
@@ -242,7 +242,8 @@ def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-unty
     tip[:] = 0.0
     least = GAIN + NOISE_GAIN * noise * noise
     sharp = wedge_misfit(seen, used, wedge, tip, False, ANY, off)
-    if sharp < GAIN + DOUBT * noise * noise:
+    doubtful = GAIN + DOUBT * noise * noise
+    if sharp < doubtful:
         return SHARP
     copy_row(trial, wedge)
     ends[:] = 0.0
@@ -259,7 +260,7 @@ def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-unty
     if is_cut and blunt < WELL_AIMED * least:
         return CUT
     ends[:] = 0.0
-    if (aimed < WELL_AIMED * least or aimed < BETTER * min(sharp, blunt)) and _is_near(trial, ends, x, y, room):
+    if (aimed < WELL_AIMED * doubtful or aimed < BETTER * min(sharp, blunt)) and _is_near(trial, ends, x, y, room):
         copy_row(wedge, trial)
         return SHARP
     copy_row(trial, wedge)
@@ -269,7 +270,7 @@ def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-unty
         copy_row(wedge, trial)
         copy_row(tip, ends)
         return CUT
-    if aimed > NO_CORNER + 4.0 * least and rounded < LESS * sharp:
+    if aimed > NO_CORNER + WELL_AIMED * doubtful and rounded < LESS * sharp:
         return BENT
     ends[BACK] = (wedge[0] - x) * wedge[2] + (wedge[1] - y) * wedge[3]
     ends[AHEAD] = (x - wedge[5]) * wedge[7] + (y - wedge[6]) * wedge[8]
