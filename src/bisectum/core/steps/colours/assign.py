@@ -169,8 +169,12 @@ def _by_nearby(image, y, x, nearby, used, colours):  # type: ignore[no-untyped-d
 @kernel("i8(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:], f8, i8, f8)")
 def _by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, result, best):  # type: ignore[no-untyped-def]
     """The same by colours without seeds nearby as well, alone or in a mix with one or two that have: what is thinner than a
-    pixel has no place of its own colour. result, best: from _by_nearby; farthest: squared levels a pixel may be off such a
-    colour alone to have it; the rest: see _seeded_about."""
+    pixel has no place of its own colour. Where compression spoils edges many pixels look like mostly such a colour in a mix,
+    so there it must be alone.
+
+    result, best: from _by_nearby; farthest: squared levels a pixel may be off such a colour alone to have it, ANY where a lossy
+    compression spoils edges; the rest: see _seeded_about.
+    """
     for label in range(len(colours)):
         if stamps[label] == place:
             continue
@@ -182,13 +186,13 @@ def _by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, resu
         for first in range(used):
             a = nearby[first]
             share, off = _mix(image, y, x, colours, a, label)
-            if off + PAIR_PENALTY + PENALTY < best:
+            if off + PAIR_PENALTY + PENALTY < best and (share >= 0.5 or farthest < ANY):
                 best = off + PAIR_PENALTY + PENALTY
                 result = a if share >= 0.5 else label
             for second in range(first):
                 b = nearby[second]
                 share, other, off = _mix_of_three(image, y, x, colours, a, b, label)
-                if off + 2.0 * PAIR_PENALTY + PENALTY < best:
+                if off + 2.0 * PAIR_PENALTY + PENALTY < best and (share + other > 0.5 or farthest < ANY):
                     best = off + 2.0 * PAIR_PENALTY + PENALTY
                     result = label if share + other <= 0.5 else (a if share >= other else b)
     return result
