@@ -135,6 +135,16 @@ def test_a_corner_is_no_bend() -> None:
     assert all(node_near(sharp, x, y) < 0.01 for x, y in square.exterior.coords)
 
 
+def test_a_disc_without_soft_edges_is_still_a_circle() -> None:
+    """Its paper's level edges, which have no noise, say nothing about the stairs of its own."""
+    shape = circle(72.3, 71.8, 60)
+    rgba = painted([(shape, INK)], 144, 144)
+    rgba[..., :3] = np.where(coverage(shape, 144, 144)[..., None] > 0.5, np.array(INK, np.uint8), 255)
+    around = traced(rgba, 0.4).segments[-4:]
+    lines = shapely.points(points_at(around, np.linspace(0, 1, 41)).reshape(-1, 2))
+    assert len(traced(rgba, 0.4).segments) - 4 == 4 and shapely.distance(lines, shape.boundary).max() < 0.1
+
+
 def placed(letter: str, cap_px: float) -> tuple[Polygon | shapely.MultiPolygon, int]:
     """A capital clear of the frame and off the pixels' grid, and how many nodes its own outline has."""
     outline, own = glyph(letter, cap_px)

@@ -17,7 +17,8 @@ from bisectum.core.geom.polish import polish_curves
 from bisectum.core.raster.compiled import kernel
 
 ROUNDS, MEASURINGS = 5, 3
-EVENINGS, LOOSE = 3, 0.5  # halvings of the tolerance that even segments out; px of tolerance from which one must do
+EVENINGS, LOOSE = 3, 0.5  # halvings of the tolerance that even segments out; px of tolerance from which none is worth it
+FINE, COARSE = 32, 8  # into how many parts of its points a segment's reach is told; the second for a loose tolerance
 MOST_SAMPLES = 48  # points looked at in one trial; the accepted segment is measured at all of them
 TANGENT_REACH = 5.0
 FEWEST_ON_STRAIGHT = 6  # points
@@ -141,6 +142,7 @@ def _fit_rounds(points, s, low, high, stride, start, end, free, tolerance, u, c)
     _spread_evenly(s, low, high, stride, u)
     worst = 0.0
     limit = tolerance * tolerance
+    good, hopeless = (0.3 * limit, 36.0 * limit) if tolerance < LOOSE else (limit, 9.0 * limit)
     for round_ in range(ROUNDS):
         if free and round_ > 0 and high - low >= 6 * stride:
             _free_handles(points, low, high, stride, u, c)
@@ -148,7 +150,7 @@ def _fit_rounds(points, s, low, high, stride, start, end, free, tolerance, u, c)
             _handles(points, low, high, stride, u, start[0], start[1], -end[0], -end[1], c)
         _improve(points, low, high, stride, u, c)
         before, worst = worst, _improve(points, low, high, stride, u, c)
-        if round_ >= 1 and (worst > 36.0 * limit or worst <= 0.3 * limit):
+        if round_ >= 1 and (worst > hopeless or worst <= good):
             break
         if round_ >= 2 and worst - limit > (ROUNDS - 1 - round_) * (before - worst):
             break  # it will not come within the tolerance any more: each round gains less than the one before
@@ -184,6 +186,7 @@ def _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tole
     local = np.empty(4)
     trial, best = np.empty((4, 2)), np.empty((4, 2))
     worst[0] = 0.0
+    parts = FINE if tolerance < LOOSE else COARSE
     while True:
         free = free_start and free_end and from_ == low
         error = fit_segment(points, s, from_, high, tangent, end, free, tolerance, u, trial)
@@ -194,7 +197,7 @@ def _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tole
         reached, beyond = from_ + 1, high
         best_error = -1.0
         guess = min(high - 1, from_ + 8)
-        while beyond - reached > max(1, (beyond - from_) // 32):
+        while beyond - reached > max(1, (beyond - from_) // parts):
             tangent_at(points, s, guess, low, high, TANGENT_REACH, local)
             error = fit_segment(points, s, from_, guess, tangent, local[2:4], False, tolerance, u, trial)
             if error <= tolerance:
@@ -230,7 +233,7 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
         return count
     tight, loose = 0.3 * tolerance, tolerance
     error = np.empty(1)
-    for _ in range(0 if count < 2 else (EVENINGS if tolerance < LOOSE else 1)):
+    for _ in range(EVENINGS if count > 1 and tolerance < LOOSE else 0):
         middle = 0.5 * (tight + loose)
         fewer = _reach_by_reach(points, s, low, high, start, end, free_start, free_end, middle, u, spare, error)
         if fewer <= count:
@@ -240,7 +243,8 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
             loose = middle
         else:
             tight = middle
-    polish_curves(points, low, free_start, free_end, tolerance, out[:count], worst)
+    if tolerance < LOOSE:
+        polish_curves(points, low, free_start, free_end, tolerance, out[:count], worst)
     return count
 
 

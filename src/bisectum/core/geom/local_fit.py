@@ -6,6 +6,8 @@ import numpy as np
 
 from bisectum.core.raster.compiled import kernel
 
+EXACT = 1e-6  # px
+
 
 @kernel("f8[:](f8[:,:])")
 def arc_lengths(points):  # type: ignore[no-untyped-def]
@@ -148,21 +150,29 @@ def tangent_at(points, s, i, low, high, reach, out):  # type: ignore[no-untyped-
 
 @kernel("f8(f8[:,:], f8[:], i8)")
 def noise_of(points, s, window):  # type: ignore[no-untyped-def]
-    """Typical deviation of points from local parabolas: the 30th percentile over windows of so many points."""
+    """Typical deviation of points from local parabolas: the 30th percentile over windows of so many points.
+
+    Windows without any say nothing where most have some: a level edge has none, though slanting ones of the same picture be
+    stairs. Where few have some, they are those about corners. Returns -1 where none has.
+    """
     count = len(points) // window
     if count < 1:
-        return 0.0
+        return -1.0
     values = np.empty(count)
-    used = 0
+    used, exact = 0, 0
     out = np.empty(4)
     for k in range(count):
         rms = fit_stretch(points, s, k * window, (k + 1) * window - 1, s[k * window + window // 2], 2, out)
         if rms >= 0.0:
             values[used] = rms
             used += 1
-    if used == 0:
-        return 0.0
+            exact += int(rms < EXACT)
+    if used == exact:
+        return -1.0
     ordered = np.sort(values[:used])
+    if 4 * exact <= used:
+        ordered = ordered[exact:]
+        used -= exact
     return ordered[(3 * used) // 10] * np.sqrt(window / (window - 3.0))
 
 

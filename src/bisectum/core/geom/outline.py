@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from bisectum.core.geom.copying import copy_row, copy_rows
 from bisectum.core.geom.corners import find_corners
@@ -110,11 +109,8 @@ def corners_of(points, closed, noise, least, farthest, indices, places, radii, s
     return count
 
 
-def fit_outline(
-    points: NDArray[np.float64], closed: bool, count: int, indices: NDArray[np.int64], places: NDArray[np.float64],
-    radii: NDArray[np.float64], sides: NDArray[np.float64], noise: float, refined: bool, tolerances: NDArray[np.float64],
-    out: NDArray[np.float64], straight: NDArray[np.bool_], worst: NDArray[np.float64],
-) -> int:
+@kernel("i8(f8[:,:], b1, i8, i8[:], f8[:,:], f8[:], f8[:,:], f8, b1, f8[:], f8[:,:,:]!, b1[:]!, f8[:]!)")
+def fit_outline(points, closed, count, indices, places, radii, sides, noise, refined, tolerances, out, straight, worst):  # type: ignore[no-untyped-def]
     """Segments through a chain. points : (N, 2); an open chain's first and last point are its fixed ends.
 
     count, indices, places, radii, sides: its corners, see corners_of; one of radius 0 is a node on a smooth stretch, whose
@@ -134,17 +130,18 @@ def fit_outline(
     if closed and count == 0:
         span, tangent = np.empty((n + 1, 2)), np.empty(4)
         _open_round(points, noise, refined, span, tangent)
-        return int(fit_span(span, tangent[2:], tangent[2:], False, False, noise, refined, tolerances[0], out, straight, worst))
-    unknown = np.zeros(2)  # a tangent nobody knows yet: at the ends of an open chain
+        return fit_span(span, tangent[2:], tangent[2:], False, False, noise, refined, tolerances[0], out, straight, worst)
+    first, second = np.empty(2), np.empty(2)
     space = np.empty((2 * n + 4, 2))
     used = 0
     for k in range(0 if closed else -1, count):
         m = _span_points(points, k, count, places, indices, radii, closed, space)
         following = (k + 1) % count if closed else k + 1
-        first = sides[k, 2:4] if closed or k >= 0 else unknown
-        second = sides[following, :2] if following < count else unknown
+        for c in range(2):  # zero: a tangent nobody knows yet, at the ends of an open chain
+            first[c] = sides[k, 2 + c] if closed or k >= 0 else 0.0
+            second[c] = sides[following, c] if following < count else 0.0
         free_start = not (closed or k >= 0) or radii[k] > 0.0
         free_end = following >= count or radii[following] > 0.0
         used += fit_span(space[:m], first, second, free_start, free_end, noise, refined, tolerances[k + 1], out[used:],
                          straight[used:], worst)
-    return int(used)
+    return used

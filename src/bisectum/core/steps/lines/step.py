@@ -130,8 +130,10 @@ class _Drawing:
             if sizes[number] < 18:
                 break
             own = self._points(number)
-            values.append(noise_of(own, arc_lengths(own), 9))
-            weights.append(int(sizes[number]))
+            noise = float(noise_of(own, arc_lengths(own), 9))
+            if noise >= 0.0:
+                values.append(noise)
+                weights.append(int(sizes[number]))
         # Coarse anti-aliasing errs on slanting edges only: level ones, which are exact, must not speak for all.
         order = np.argsort(values)
         reached = np.cumsum(np.array(weights)[order])
