@@ -19,7 +19,7 @@ from bisectum.core.geom.bezier import points_at
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.raster.colour import LINEAR_OF_SRGB
 from bisectum.core.raster.wedge import AT_TIP, FIRST, SECOND, on_side, wedge_changes, wedge_misfit
-from bisectum.core.steps.lines.sight import blended_in_linear_light
+from bisectum.core.steps.lines.sight import blended_in_linear_light, shifts_beside_edges
 from tests.support.drawings import INK, circle, coverage, painted, parted, star, turned_square
 from tests.support.letters import glyph
 
@@ -167,6 +167,18 @@ def test_letters_of_40_px_keep_slits_and_bends(letter: str, spoilt: bool) -> Non
     there = shapely.points(shapely.get_coordinates(outline.boundary.segmentize(0.5)))
     assert shapely.distance(there, shapely.MultiLineString(list(lines))).max() < greatest
     assert len(planar.segments) - 4 < own
+
+
+def test_the_mean_beside_edges_is_told() -> None:
+    """Rings that are cut off at white darken the paper beside an edge, and only there."""
+    labels = np.zeros((60, 60), np.uint8)
+    labels[:, 30:] = 1
+    labels[4:7, 4:7] = 2
+    image = np.full((60, 60, 4), 255, np.uint8)
+    image[..., :3] = np.where(labels[..., None] == 1, 40, 255)
+    image[:, 26:29, :3] = 251
+    shifts = shifts_beside_edges(image, np.array([[255.0] * 3, [40.0] * 3, [10.0] * 3]), labels)
+    assert -4 <= shifts[0, 0] < -1.5 and not shifts[1:].any()
 
 
 def test_tips_survive_lossy_compression() -> None:

@@ -21,6 +21,7 @@ from bisectum.core.model.stock import KINDS, Stock, match
 from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.colours.dropper import flat_colour
+from bisectum.core.steps.colours.flat_pixels import flat_colours
 from bisectum.core.steps.colours.missed import missed_colours
 from bisectum.core.steps.colours.modes import is_mix, without_echoes
 from bisectum.core.steps.colours.settings import ColoursSettings
@@ -325,6 +326,28 @@ def test_no_third_colour_comes_between_two(quality: int | None, px: float) -> No
         label = int(np.abs(own - colour).sum(axis=1).argmin()) + 1
         wrong &= ~((result.label_map.labels == label) & (coverage(shape.buffer(px), 260, 240) > 0))
     assert len(own) == 5 and not wrong.any()
+
+
+@pytest.mark.parametrize("gap", [0.2, 0.35, 0.45])
+def test_a_gap_thinner_than_a_pixel_is_no_line_of_a_like_colour(gap: float) -> None:
+    """White between slate and red mixes with the red to what is like another red of the drawing."""
+    slate, red, other = (55, 71, 79), (198, 40, 40), (229, 57, 53)
+    shapes = [(shapely.box(20, 20, 180, 80), slate), (shapely.box(20, 80 + gap, 180, 140), red), (circle(100, 170, 20), other)]
+    result = trace(parted(shapes, 200, 200), picture={"measured": "picture"}, colours={"smallest_mm2": 0})
+    own = [colour.rgb for colour in result.label_map.palette.colours]
+    assert sorted(own) == sorted([slate, red, other])
+    assert not (result.label_map.labels[:145] == own.index(other) + 1).any()
+    assert len(result.planar_map.face_labels) == 4
+
+
+def test_fine_detail_of_a_clean_picture_is_no_compression() -> None:
+    """Fringes between near-alike colours are nearly flat, as the unrest of compression is, but nothing else is restless."""
+    spots = [(circle(22.3 + 28.1 * (k % 7), 22.7 + 28.3 * (k // 7), 5.5), LIKE_BLUE) for k in range(49)]
+    rgba = painted([(shapely.box(4, 4, 212, 212), BLUE), *spots], 216, 216)
+    nothing = np.zeros((216, 216), bool)
+    assert not flat_colours(rgba, nothing).compressed
+    for quality in (95, 75):
+        assert flat_colours(np.ascontiguousarray(compressed(rgba, quality)), nothing).compressed
 
 
 @pytest.mark.parametrize("degrees", [0, 4, 17, 31])
