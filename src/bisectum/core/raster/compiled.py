@@ -57,14 +57,17 @@ def kernel(signature: str, inline: bool = False) -> Callable[[Callable[..., Any]
     return prepared
 
 
-def compile_all(backward: bool = False) -> int:
+def compile_all(worker: int = 0, workers: int = 1) -> int:
     """Compile every kernel imported so far, or take it from the disk. Returns how many there are.
 
-    backward: begin with the last ones, for two processes to share the work: each takes from the disk what the other has done.
+    worker: 0 .. workers - 1; processes that share the work begin at places of their own, every other one going backwards, and
+    take from the disk what the others have done.
     """
-    for compile_now in reversed(_waiting) if backward else _waiting:
-        compile_now()
-    return len(_waiting)
+    count, forward = len(_waiting), worker % 2 == 0
+    begin = (worker if forward else worker + 1) * count // workers
+    for step in range(count):
+        _waiting[(begin + step if forward else begin - 1 - step) % count]()
+    return count
 
 
 def _parsed(signature: str) -> Any:
