@@ -135,21 +135,40 @@ def test_a_corner_is_no_bend() -> None:
     assert all(node_near(sharp, x, y) < 0.01 for x, y in square.exterior.coords)
 
 
-def test_a_disc_without_soft_edges_is_still_a_circle() -> None:
-    """Its paper's level edges, which have no noise, say nothing about the stairs of its own."""
-    shape = circle(72.3, 71.8, 60)
-    rgba = painted([(shape, INK)], 144, 144)
-    rgba[..., :3] = np.where(coverage(shape, 144, 144)[..., None] > 0.5, np.array(INK, np.uint8), 255)
-    around = traced(rgba, 0.4).segments[-4:]
-    lines = shapely.points(points_at(around, np.linspace(0, 1, 41)).reshape(-1, 2))
-    assert len(traced(rgba, 0.4).segments) - 4 == 4 and shapely.distance(lines, shape.boundary).max() < 0.1
-
-
 def placed(letter: str, cap_px: float) -> tuple[Polygon | shapely.MultiPolygon, int]:
     """A capital clear of the frame and off the pixels' grid, and how many nodes its own outline has."""
     outline, own = glyph(letter, cap_px)
     left, top, _, _ = outline.bounds
     return affinity.translate(outline, 12.37 - left, 12.61 - top), own
+
+
+def hardened(shape: Polygon | shapely.MultiPolygon, width: int, height: int) -> np.ndarray:
+    """Painted without soft edges."""
+    rgba = painted([(shape, INK)], width, height)
+    rgba[..., :3] = np.where(coverage(shape, width, height)[..., None] > 0.5, np.array(INK, np.uint8), 255)
+    return rgba
+
+
+def test_a_disc_without_soft_edges_is_still_a_circle() -> None:
+    """Its paper's level edges, which have no noise, say nothing about the stairs of its own."""
+    shape = circle(72.3, 71.8, 60)
+    planar = traced(hardened(shape, 144, 144), 0.4)
+    lines = shapely.points(points_at(planar.segments[-4:], np.linspace(0, 1, 41)).reshape(-1, 2))
+    assert len(planar.segments) - 4 == 4 and shapely.distance(lines, shape.boundary).max() < 0.1
+
+
+@pytest.mark.parametrize("letter", ["R", "K", "B"])
+def test_stairs_are_smoothed_and_corners_kept(letter: str) -> None:
+    """A letter with level edges, slanting ones and bends, without soft edges: no more nodes than its own outline has."""
+    outline, own = placed(letter, 120)
+    planar = traced(hardened(outline, *(math.ceil(end) + 13 for end in outline.bounds[2:])), 0.4)
+    points = points_at(planar.segments, np.linspace(0, 1, 41)).reshape(-1, 2)
+    away = shapely.distance(shapely.points(points[(points > 1).all(axis=1)]), outline.boundary)
+    away = away[away < 8]  # the frame's lines are none of the letter's
+    assert away.mean() < 0.35 and np.quantile(away, 0.95) < 0.8
+    assert len(planar.segments) - 4 < own
+    left, top, _, bottom = outline.bounds
+    assert all(node_near(planar, left, y) < 0.8 for y in (top, bottom))
 
 
 @pytest.mark.parametrize(("letter", "spoilt"), [("B", False), ("Q", False), ("S", False), ("S", True), ("G", True)])

@@ -33,7 +33,7 @@ from bisectum.core.steps.lines.settings import Correction, LinesSettings
 from bisectum.core.steps.lines.settle import settle_chain
 from bisectum.core.steps.lines.sight import Sight, sight_of
 from bisectum.core.steps.lines.squared import square_up
-from bisectum.core.steps.lines.subpixel import PointFinder
+from bisectum.core.steps.lines.subpixel import PointFinder, has_hard_edges
 from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
 from bisectum.core.steps.lines.zones import Zones
 
@@ -41,6 +41,10 @@ VERSION = 5
 BATCH = 400  # chains between two looks at the progress
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge
+NOISE_OF_STAIRS = 0.2  # px, where no edge is soft: a stair is off by half a pixel at most, and regularly so
+STAIR_PASSES, STAIRS_LEFT = 12, 0.2  # of smoothing, which leaves so many px of stairs
+TOLERANCE_OF_STAIRS = 0.4  # px, at least
+STAIR_KEENNESS = 2.0  # times the angle of a corner: narrow bends of stairs look keen
 MOST_MEASURED = 300  # of the longest chains, whose noise is measured
 TYPICAL = 0.6  # part of the edges' length whose noise is at most what counts for all
 EDGE_PER_UNREST = 2.3
@@ -107,7 +111,8 @@ class _Drawing:
         progress.report(0.3)
         self.found = finder.found()
         self.junctions = place_junctions(graph, self.found)
-        self.noise = self._noise()
+        self.hard = has_hard_edges(self.found)
+        self.noise = NOISE_OF_STAIRS if self.hard else self._noise()
         self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
         self.places, self.zones = places, Zones(settings, places, label_map.mm_per_px)
         self.level, self.patches = np.zeros(self.chains, np.uint8), np.zeros(self.chains, np.uint8)
@@ -201,7 +206,7 @@ class _Drawing:
         corners = self._corner_space
         left, right = self.graph.sides[number]
         by_picture = refined and not close and left >= 0 and right >= 0 and noise < COARSE and not self.rough
-        keenest = float(self.zones.corner[present].min())
+        keenest = float(self.zones.corner[present].min()) * (STAIR_KEENNESS if self.hard else 1.0)
         count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
             count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
@@ -216,7 +221,11 @@ class _Drawing:
         if any(present):
             count = self.zones.with_borders(points, closed, zones, count, corners)
         tolerances = self.zones.tolerances(zones, closed, count, corners[0])
-        tolerances = tolerances + 3.5 * noise if refined else np.maximum(UNREFINED_TOLERANCE, tolerances)
+        if self.hard:
+            even_out(points, closed, np.zeros(len(points), bool), count, corners[0], STAIR_PASSES)
+            tolerances = np.maximum(TOLERANCE_OF_STAIRS, tolerances + STAIRS_LEFT)
+        else:
+            tolerances = tolerances + 3.5 * noise if refined else np.maximum(UNREFINED_TOLERANCE, tolerances)
         if close:
             tolerances = np.minimum(tolerances, 0.12 if refined else 0.3)
         count = fit_outline(points, closed, count, *corners, noise, refined, tolerances, curves, straight, worst)

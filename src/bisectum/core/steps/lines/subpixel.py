@@ -24,6 +24,7 @@ FARTHEST = 1.25  # px an edge may lie from its crack
 GAP = 9.0  # px without a certain place, after which the crack itself stands in
 FAINT = 14.0  # levels between two colours below which nothing can be told
 FEW = 8  # cracks; of a longer chain one in so many tells of the unrest beside it
+FEWEST_STEPS, HARD_SHARE = 30, 0.9  # steps of stairs that tell of hard edges, and the part of them that has places halfway
 DIRECTION_REACH = 3  # cracks on each side that tell the local direction
 
 
@@ -252,3 +253,18 @@ class PointFinder:
         used = int(self._first[self._chains])
         total, count = self._scratch[2]
         return ChainPoints(self._points[:used].copy(), self._first, self._refined, float(total / max(1.0, count)))
+
+
+def has_hard_edges(found: ChainPoints) -> bool:
+    """Whether slanting edges are stairs: no pixel beside them is mixed, so all places are just the middles of cracks.
+
+    Level edges may lie so in any picture. Two steps, one behind the other, that go the same way are stairs; about a corner
+    they go different ways.
+    """
+    chains = np.repeat(np.arange(len(found.refined)), np.diff(found.first))
+    steps = np.diff(found.points, axis=0)
+    slanting = np.flatnonzero((np.abs(steps) > 0.01).all(axis=1) & (chains[1:] == chains[:-1]) & found.refined[chains[1:]])
+    ways = np.sign(steps[slanting])
+    stairs = slanting[:-1][(ways[1:] == ways[:-1]).all(axis=1) & (chains[slanting[1:]] == chains[slanting[:-1]])]
+    twice = 2.0 * found.points[stairs]
+    return len(stairs) >= FEWEST_STEPS and float((np.abs(twice - np.rint(twice)) < 1e-6).all(axis=1).mean()) >= HARD_SHARE
