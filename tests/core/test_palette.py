@@ -20,6 +20,7 @@ from bisectum.core.formats.stocks_csv import StocksError, parse_stocks, write_st
 from bisectum.core.model.stock import KINDS, Stock, match
 from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import hex_of
+from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.steps.colours.dropper import flat_colour
 from bisectum.core.steps.colours.flat_pixels import flat_colours
 from bisectum.core.steps.colours.missed import missed_colours
@@ -295,6 +296,17 @@ def test_compression_makes_no_colours_and_no_scraps() -> None:
     result = trace(compressed(painted(shapes, 400, 400)), picture={"measured": "picture"}, colours={"smallest_mm2": 0})
     assert len(keys(result)) == 4
     assert len(result.planar_map.face_labels) == 5
+
+
+def test_a_colour_is_told_more_finely_than_its_flat_places_keep_it() -> None:
+    """A grey that JPEG gives back 2.5 off wherever it is flat; about edges it is rounded many ways."""
+    grey = (207, 216, 220)
+    spots = [(circle(50.3 + 61.7 * (k % 5), 60.4 + 67.3 * (k // 5), 19), BLUE) for k in range(20)]
+    rgba = compressed(painted([(shapely.box(12.3, 12.4, 330.6, 330.2), grey), *spots], 344, 344))
+    flat = compressed(np.full((64, 64, 4), (*grey, 255), np.uint8))[32, 32, :3]
+    found = trace(rgba, picture={"measured": "picture"}).label_map.palette.colours[0].rgb
+    away = ciede2000(cielab(np.array([grey], np.uint8)), cielab(np.array([flat, found], np.uint8)))
+    assert away[0] > 2 and away[1] < 1.5
 
 
 @pytest.mark.parametrize("quality", [90, 75])

@@ -33,7 +33,7 @@ class FlatColours:
 
     alike: levels within which neighbours are alike: CLEAN, NOISY, or more by the picture's grain. share: flat pixels as a
     part of all that are not about an edge; what is left are the soft passages of a photograph.
-    compressed: there is the unrest of lossy compression.
+    compressed: there is the unrest of lossy compression; restless: there is some of it, be it too little to mind.
     """
 
     colours: NDArray[np.float64]
@@ -41,6 +41,7 @@ class FlatColours:
     alike: int
     share: float
     compressed: bool
+    restless: bool
 
 
 @kernel("i8(u1[:,:,:], i8, i8)")
@@ -210,6 +211,7 @@ def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColour
     filled = table[:, 0] > 0
     counts = table[filled, 0]
     share = flat / max(1, seen - steep) if flat >= LEAST_FLAT * seen else 0.0
-    detailed = even >= EVEN * flat and still - even <= RESTLESS * flat
-    compressed = still < STILL * flat and not detailed and grain <= GRAINY
-    return FlatColours(table[filled, 1:] / counts[:, None], every * counts, max(alike, round(4.2 * grain)), share, compressed)
+    restless = still - even > RESTLESS * flat and grain <= GRAINY
+    compressed = still < STILL * flat and (restless or even < EVEN * flat) and grain <= GRAINY
+    return FlatColours(table[filled, 1:] / counts[:, None], every * counts, max(alike, round(4.2 * grain)), share, compressed,
+                       restless)

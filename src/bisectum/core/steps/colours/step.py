@@ -36,6 +36,7 @@ from bisectum.core.steps.colours.modes import (
     thin_modes,
     without_echoes,
 )
+from bisectum.core.steps.colours.restless import settled_modes
 from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.shades import find_shades
 from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
@@ -79,6 +80,8 @@ def separate_colours(
         return _separate_tones(picture, ground, settings, progress)
     if flat.compressed:
         modes, weights = _without_rim(picture, ground, modes, weights)
+    if flat.restless:
+        modes = settled_modes(picture.rgba, ground.mask, modes)
     modes, weights = _with_thin_lines(picture, ground, flat, modes, weights)
     if flat.compressed:
         missed, amounts = missed_colours(picture.rgba, ground.mask, _with_ground(modes, ground))
