@@ -28,8 +28,9 @@ def settled_modes(rgba: NDArray[np.uint8], skip: NDArray[np.bool_], modes: NDArr
     result = modes.copy()
     for number, mode in enumerate(modes):
         least, most = np.clip(mode - NEAR, 0, 255), np.clip(mode + NEAR, 0, 255)
-        own = telling & cv2.inRange(low, np.append(least, 0), np.full(4, 255.0))
-        own &= cv2.inRange(high, np.zeros(4), np.append(most, 255))
+        above = cv2.inRange(low, np.append(least, 0), np.full(4, 255.0))
+        below = cv2.inRange(high, np.zeros(4), np.append(most, 255))
+        own = cv2.bitwise_and(above, below, mask=telling)
         if cv2.countNonZero(own) < FEWEST_PX:
             continue
         mean = np.array(cv2.mean(image, own)[:3])
