@@ -25,6 +25,7 @@ from bisectum.core.steps.colours.dropper import flat_colour
 from bisectum.core.steps.colours.flat_pixels import flat_colours
 from bisectum.core.steps.colours.missed import missed_colours
 from bisectum.core.steps.colours.modes import is_mix, without_echoes
+from bisectum.core.steps.colours.restless import settled_modes
 from bisectum.core.steps.colours.settings import ColoursSettings
 from tests.support.asserts import assert_watertight, trace
 from tests.support.drawings import circle, coverage, painted, parted, turned_square
@@ -307,6 +308,14 @@ def test_a_colour_is_told_more_finely_than_its_flat_places_keep_it() -> None:
     found = trace(rgba, picture={"measured": "picture"}).label_map.palette.colours[0].rgb
     away = ciede2000(cielab(np.array([grey], np.uint8)), cielab(np.array([flat, found], np.uint8)))
     assert away[0] > 2 and away[1] < 1.5
+
+
+def test_a_colour_is_not_drawn_towards_one_nearly_like_it() -> None:
+    one, other = (22, 176, 190), (7, 158, 205)
+    shapes = [(shapely.box(12.3, 12.4, 230.6, 230.2), one), *[(circle(40.3 + 41 * k, 120.4, 15), other) for k in range(5)]]
+    rgba = np.ascontiguousarray(compressed(painted(shapes, 244, 244), 90))
+    modes = np.array([one, other], float)
+    assert np.abs(settled_modes(rgba, (rgba[..., :3] > 240).all(axis=2), modes) - modes).max() < 1.0
 
 
 @pytest.mark.parametrize("quality", [90, 75])

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 BLOCK = 8  # px, of JPEG's transform
 BAND, ENOUGH_PX = 8 * BLOCK, 1_000_000  # rows that are looked at together, and about how many pixels in all
-NEAR = 20  # levels about a mode that are taken for it
+NEAR = 20  # levels about a mode that are taken for it, but no more than half of the way to the next one
 STEP = 2  # levels; a block that varies by no more is flat
 FEWEST_PX, FARTHEST = 300, 3.0  # pixels that tell, and levels they may move a mode
 
@@ -25,9 +25,11 @@ def settled_modes(rgba: NDArray[np.uint8], skip: NDArray[np.bool_], modes: NDArr
     square = np.ones((3, 3), np.uint8)
     high, low = cv2.dilate(image, square), cv2.erode(image, square)
     telling = (_in_restless_blocks(image) & ~skip[rows]).astype(np.uint8)
+    apart = np.abs(modes[:, None] - modes).max(axis=2) + np.diag(np.full(len(modes), np.inf))
     result = modes.copy()
     for number, mode in enumerate(modes):
-        least, most = np.clip(mode - NEAR, 0, 255), np.clip(mode + NEAR, 0, 255)
+        near = min(NEAR, 0.5 * apart[number].min(initial=np.inf))
+        least, most = np.clip(mode - near, 0, 255), np.clip(mode + near, 0, 255)
         above = cv2.inRange(low, np.append(least, 0), np.full(4, 255.0))
         below = cv2.inRange(high, np.zeros(4), np.append(most, 255))
         own = cv2.bitwise_and(above, below, mask=telling)

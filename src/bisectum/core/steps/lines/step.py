@@ -115,6 +115,7 @@ class _Drawing:
         self.noise = NOISE_OF_STAIRS if self.hard else self._noise()
         self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
         self.places, self.zones = places, Zones(settings, places, label_map.mm_per_px)
+        self.zones.corner *= STAIR_KEENNESS if self.hard else 1.0
         self.level, self.patches = np.zeros(self.chains, np.uint8), np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
@@ -200,13 +201,13 @@ class _Drawing:
         refined = bool(self.found.refined[number])
         noise = float(self.noises[number])
         curves, straight, worst = self._space
-        points = np.ascontiguousarray(points)
+        points = np.array(points)  # its own: they may be smoothed, and the chain may have to be drawn anew
         zones = self.zones.of(points)
         present = self.zones.present(zones)
         corners = self._corner_space
         left, right = self.graph.sides[number]
         by_picture = refined and not close and left >= 0 and right >= 0 and noise < COARSE and not self.rough
-        keenest = float(self.zones.corner[present].min()) * (STAIR_KEENNESS if self.hard else 1.0)
+        keenest = float(self.zones.corner[present].min())
         count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
             count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
