@@ -312,7 +312,7 @@ def test_a_colour_is_told_more_finely_than_its_flat_places_keep_it() -> None:
 
 def test_a_colour_is_not_drawn_towards_one_nearly_like_it() -> None:
     one, other = (22, 176, 190), (7, 158, 205)
-    shapes = [(shapely.box(12.3, 12.4, 230.6, 230.2), one), *[(circle(40.3 + 41 * k, 120.4, 15), other) for k in range(5)]]
+    shapes = [(shapely.box(12.3, 12.4, 230.6, 230.2), one), *[(circle(40.3 + 41 * k, 120.4, 9), other) for k in range(5)]]
     rgba = np.ascontiguousarray(compressed(painted(shapes, 244, 244), 90))
     modes = np.array([one, other], float)
     assert np.abs(settled_modes(rgba, (rgba[..., :3] > 240).all(axis=2), modes) - modes).max() < 1.0
