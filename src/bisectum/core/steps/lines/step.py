@@ -197,11 +197,11 @@ class _Drawing:
         elif not (closed and self.found.refined[number] and self._draw_ellipse(number, points)):
             self._draw_fitted(number, points, closed, level == CLOSE)
 
-    def _draw_fitted(self, number: int, points: NDArray[np.float64], closed: bool, close: bool) -> None:
+    def _draw_fitted(self, number: int, measured: NDArray[np.float64], closed: bool, close: bool) -> None:
         refined = bool(self.found.refined[number])
         noise = float(self.noises[number])
         curves, straight, worst = self._space
-        points = np.array(points)  # its own: they may be smoothed, and the chain may have to be drawn anew
+        points = np.array(measured)  # its own: they may be smoothed, and the chain may have to be drawn anew
         zones = self.zones.of(points)
         present = self.zones.present(zones)
         corners = self._corner_space
@@ -232,7 +232,8 @@ class _Drawing:
         count = fit_outline(points, closed, count, *corners, noise, refined, tolerances, curves, straight, worst)
         if by_picture and not self.zones.passes[present].any():
             self._settle(number, points, closed, curves[:count], straight[:count])
-        self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]))
+        smoothed = math.sqrt(float(((points - measured) ** 2).sum(axis=1).max(initial=0.0)))
+        self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]) + smoothed)
         if self.zones.simplify.any() and not close:
             self._simplify(number, closed)
 
