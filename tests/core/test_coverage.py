@@ -18,7 +18,7 @@ from bisectum.core.course import CourseSettings, Source, run_course
 from bisectum.core.geom.bezier import points_at
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.raster.colour import LINEAR_OF_SRGB
-from bisectum.core.raster.wedge import AT_TIP, FIRST, SECOND, on_side, wedge_changes, wedge_misfit
+from bisectum.core.raster.wedge import change_wedge, on_side, wedge_misfit, wedge_slopes
 from bisectum.core.steps.lines.sight import blended_in_linear_light, shifts_beside_edges
 from tests.support.drawings import INK, circle, coverage, painted, parted, star, turned_square
 from tests.support.letters import glyph
@@ -60,21 +60,21 @@ def test_a_wedge_covers_what_shapely_clips(
     tip = [apex - back * np.array([ux, uy]), apex + ahead * np.array([vx, vy])] if is_cut else [apex]
     shape = Polygon([start, *tip, end])
     cells = [(x, y) for x in range(3, 10) for y in range(3, 10)]
-    seen = np.array([(x, y, shape.intersection(shapely.box(x, y, x + 1, y + 1)).area, 0) for x, y in cells])
+    seen = np.array([(x, y, shape.intersection(shapely.box(x, y, x + 1, y + 1)).area) for x, y in cells])
     off = np.empty(len(cells))
     assert wedge_misfit(seen, len(cells), wedge, np.array([back, ahead, 0.0]), is_cut, 1e9, off) < 1e-12
     assert np.abs(off).max() < 1e-7
-    # A slight change of one thing, looked at only where that lies near, is the same as looked at everywhere.
-    tip, other, whole = np.array([back, ahead, 0.0]), np.empty(len(cells)), np.empty(len(cells))
-    for near, places in ((FIRST, (0, 1)), (SECOND, (5, 6)), (AT_TIP, ())):
-        changed, ends = wedge.copy(), tip.copy()
-        for place, by in zip(places, (0.012, -0.016), strict=False):
-            changed[place] += by
-        ends[:2] += 0.0 if places else 0.02
-        wedge_misfit(seen, len(cells), wedge, tip, is_cut, 1e9, off)
-        wedge_changes(seen, len(cells), changed, ends, is_cut, near | (AT_TIP if is_cut else 0), off, other)
-        wedge_misfit(seen, len(cells), changed, ends, is_cut, 1e9, whole)
-        assert other == pytest.approx(whole, abs=1e-12)
+    # How the shares change: as they do when one thing is changed a little, both ways.
+    slopes, tip = np.empty((8, len(cells))), np.array([back, ahead, 0.0])
+    wedge_slopes(seen, len(cells), wedge, tip, is_cut, slopes)
+    for which in range(8 if is_cut else 6):
+        sides = []
+        for by in (1e-6, -1e-6):
+            changed, ends = wedge.copy(), tip.copy()
+            change_wedge(changed, ends, which, by)
+            wedge_misfit(seen, len(cells), changed, ends, is_cut, 1e9, off)
+            sides.append(off.copy())
+        assert slopes[which] == pytest.approx((sides[1] - sides[0]) / 2e-6, abs=1e-4)
 
 
 @pytest.mark.parametrize("radius", [1.5, 3.0, 6.0])
@@ -84,7 +84,7 @@ def test_a_rounded_wedge_covers_its_disc(radius: float) -> None:
     rounded = corner.intersection(circle(8 + radius, 2 + radius, radius).union(shapely.box(8 + radius, 2, 80, 80)).union(
         shapely.box(8, 2 + radius, 80, 80)))
     cells = [(x, y) for x in range(6, 16) for y in range(0, 12)]
-    seen = np.array([(x, y, rounded.intersection(shapely.box(x, y, x + 1, y + 1)).area, 0) for x, y in cells])
+    seen = np.array([(x, y, rounded.intersection(shapely.box(x, y, x + 1, y + 1)).area) for x, y in cells])
     off = np.empty(len(cells))
     wedge_misfit(seen, len(cells), wedge, np.array([0.0, 0.0, radius]), False, 1e9, off)
     assert np.abs(off).max() < 0.004 * radius

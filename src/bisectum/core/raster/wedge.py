@@ -12,9 +12,7 @@ from bisectum.core.raster.compiled import kernel
 
 BESIDE, TIP = 1.6, 3.2  # px from a side or a tip: what is further off may belong to another edge
 HALF_DIAGONAL = 0.7072  # of a pixel, px
-NEARLY = 0.1  # px more, within which a slight change reaches a pixel
 TANGENTS = 6  # that stand for the arc of a rounded tip
-FIRST, SECOND, AT_TIP = 1, 2, 4  # side, side, or an edge of the tip
 BACK, AHEAD, RADIUS = 0, 1, 2  # places in a tip : (3,): cut so far back on the first side, ahead on the second; or rounded
 
 
@@ -96,14 +94,14 @@ def _part_of_square(depth, nx, ny):  # type: ignore[no-untyped-def]
     return inner if depth >= 0.0 else 1.0 - inner
 
 
-@kernel("Tuple((f8, i8))(f8, f8, f8[:], f8[:,:], i8, f8[:,:]!, f8[:,:]!, f8[:,:]!)", inline=True)
-def _share(px, py, wedge, tips, tip_count, edges, polygon, spare):  # type: ignore[no-untyped-def]
-    """The part of the pixel at (px, py) that a wedge covers, and what lies so near that it tells: FIRST, SECOND, AT_TIP.
+@kernel("i8(f8, f8, f8[:], f8[:,:], i8, f8[:,:]!)", inline=True)
+def _edges_through(px, py, wedge, tips, tip_count, edges):  # type: ignore[no-untyped-def]
+    """Edges of a wedge that may run through the pixel at (px, py), each seen as its tangent nearby.
 
-    Each pixel sees a side as its tangent nearby. tips: see _edges_of_tip; edges : (TANGENTS + 3, 4), polygon, spare: scratch.
+    tips: see _edges_of_tip; edges : (TANGENTS + 3, 6) receives of each a place, its inward unit normal, how deep the pixel's
+    middle lies inside, and its number: the sides are 0 and 1. Returns how many; -1 if the pixel lies outside.
     """
-    count, near = 0, 0
-    last = 0.0
+    count = 0
     for k in range(2 + tip_count):
         if k < 2:
             along = (px + 0.5 - wedge[5 * k]) * wedge[5 * k + 2] + (py + 0.5 - wedge[5 * k + 1]) * wedge[5 * k + 3]
@@ -112,16 +110,22 @@ def _share(px, py, wedge, tips, tip_count, edges, polygon, spare):  # type: igno
         else:
             x, y, nx, ny = tips[k - 2, 0], tips[k - 2, 1], tips[k - 2, 2], tips[k - 2, 3]
         depth = (px + 0.5 - x) * nx + (py + 0.5 - y) * ny
-        if abs(depth) < HALF_DIAGONAL + NEARLY:
-            near |= FIRST if k == 0 else (SECOND if k == 1 else AT_TIP)
         if depth < -HALF_DIAGONAL:
-            return 0.0, near if depth > -HALF_DIAGONAL - NEARLY else 0
+            return -1
         if depth < HALF_DIAGONAL:
             edges[count, 0], edges[count, 1], edges[count, 2], edges[count, 3] = x, y, nx, ny
+            edges[count, 4], edges[count, 5] = depth, k
             count += 1
-            last = depth
-    if count < 2:
-        return 1.0 if count == 0 else _part_of_square(last, edges[0, 2], edges[0, 3]), near
+    return count
+
+
+@kernel("f8(f8, f8, f8[:,:], i8, f8[:,:]!, f8[:,:]!)", inline=True)
+def _share(px, py, edges, count, polygon, spare):  # type: ignore[no-untyped-def]
+    """The part of the pixel at (px, py) inside of all edges. edges, count: see _edges_through; polygon, spare: scratch."""
+    if count <= 0:
+        return 1.0 if count == 0 else 0.0
+    if count == 1:
+        return _part_of_square(edges[0, 4], edges[0, 2], edges[0, 3])
     polygon[0, 0], polygon[0, 1], polygon[1, 0], polygon[1, 1] = px, py, px + 1.0, py
     polygon[2, 0], polygon[2, 1], polygon[3, 0], polygon[3, 1] = px + 1.0, py + 1.0, px, py + 1.0
     corners = 4
@@ -131,43 +135,111 @@ def _share(px, py, wedge, tips, tip_count, edges, polygon, spare):  # type: igno
     for i in range(corners):
         j = i + 1 if i + 1 < corners else 0
         total += polygon[i, 0] * polygon[j, 1] - polygon[j, 0] * polygon[i, 1]
-    return 0.5 * abs(total), near
+    return 0.5 * abs(total)
 
 
-@kernel("f8(f8[:,:]!, i8, f8[:], f8[:], b1, f8, f8[:]!)")
+@kernel("f8(f8[:,:], i8, f8[:], f8[:], b1, f8, f8[:]!)")
 def wedge_misfit(seen, count, wedge, tip, is_cut, most, off):  # type: ignore[no-untyped-def]
     """Sum of squared differences between seen shares and a wedge's; the rest is left out once it is above `most`.
 
-    seen : (M, 4) x, y of pixels and the share seen in them, of which `count` are used, and receives what lies near each: FIRST,
-    SECOND, AT_TIP. tip : (3,), looked at as a cut only where is_cut. off : (M,) receives the differences.
+    seen : (M, 3) x, y of pixels and the share seen in them, of which `count` are used. tip : (3,), looked at as a cut only
+    where is_cut. off : (M,) receives the differences.
     """
-    tips, edges = np.empty((TANGENTS + 1, 4)), np.empty((TANGENTS + 3, 4))
+    tips, edges = np.empty((TANGENTS + 1, 4)), np.empty((TANGENTS + 3, 6))
     polygon, spare = np.empty((24, 2)), np.empty((24, 2))
     tip_count = _edges_of_tip(wedge, tip, is_cut, tips)
     total = 0.0
     for i in range(count):
-        share, near = _share(seen[i, 0], seen[i, 1], wedge, tips, tip_count, edges, polygon, spare)
-        off[i], seen[i, 3] = seen[i, 2] - share, near
+        through = _edges_through(seen[i, 0], seen[i, 1], wedge, tips, tip_count, edges)
+        off[i] = seen[i, 2] - _share(seen[i, 0], seen[i, 1], edges, through, polygon, spare)
         total += off[i] * off[i]
         if total > most:
             break
     return total
 
 
-@kernel("void(f8[:,:], i8, f8[:], f8[:], b1, i8, f8[:], f8[:]!)")
-def wedge_changes(seen, count, wedge, tip, is_cut, near, off, other):  # type: ignore[no-untyped-def]
-    """The differences of a wedge that differs slightly from that of the last wedge_misfit, in what `near` names only.
+@kernel("UniTuple(f8, 2)(f8, f8, f8[:,:], i8, i8, f8, f8)", inline=True)
+def _stretch(px, py, edges, count, k, dx, dy):  # type: ignore[no-untyped-def]
+    """From where to where edge k lies in the pixel and inside of the other edges, along (dx, dy) from its place."""
+    x, y = edges[k, 0], edges[k, 1]
+    low, high = -1e3, 1e3
+    for j in range(count + 4):
+        if j < count:
+            inside = (x - edges[j, 0]) * edges[j, 2] + (y - edges[j, 1]) * edges[j, 3] if j != k else 1.0
+            growth = dx * edges[j, 2] + dy * edges[j, 3] if j != k else 0.0
+        elif j < count + 2:
+            inside, growth = (x - px, dx) if j == count else (px + 1.0 - x, -dx)
+        else:
+            inside, growth = (y - py, dy) if j == count + 2 else (py + 1.0 - y, -dy)
+        if growth > 1e-12:
+            low = max(low, -inside / growth)
+        elif growth < -1e-12:
+            high = min(high, -inside / growth)
+        elif inside < 0.0:
+            high = low
+    return low, high
 
-    off : (M,) those of that wedge; other : (M,) receives those of this one.
+
+@kernel("void(f8[:], f8[:], f8[:,:], i8, i8, f8, f8, f8[:,:]!)", inline=True)
+def _add_sweep(wedge, tip, edges, e, i, start, stop, slopes):  # type: ignore[no-untyped-def]
+    """Add to pixel i's slopes what edge e, seen in it from start to stop along the edge, sweeps when it moves."""
+    nx, ny, which = edges[e, 2], edges[e, 3], int(edges[e, 5])
+    size, middle = stop - start, 0.5 * (start + stop)
+    if which < 2:
+        k = 5 * which
+        along = (edges[e, 0] - wedge[k]) * wedge[k + 2] + (edges[e, 1] - wedge[k + 1]) * wedge[k + 3]
+        swept = -size * wedge[10]
+        slopes[3 * which, i] += swept
+        slopes[3 * which + 1, i] += swept * (along + middle)
+        slopes[3 * which + 2, i] += swept * along * (0.5 * along + middle)
+        return
+    ax, ay, ux, uy = on_side(wedge, 0, -tip[BACK])
+    bx, by, vx, vy = on_side(wedge, 1, tip[AHEAD])
+    part = middle / max(1e-9, np.sqrt((bx - ax) ** 2 + (by - ay) ** 2))  # of the way across
+    for end in range(2):
+        k, along, lever = 5 * end, tip[AHEAD] if end else -tip[BACK], -size * (part if end else 1.0 - part)
+        swept = lever * (wedge[k + 2] * ny - wedge[k + 3] * nx)
+        slopes[3 * end, i] += swept
+        slopes[3 * end + 1, i] += swept * along
+        slopes[3 * end + 2, i] += swept * 0.5 * along * along
+        slopes[6 + end, i] += lever * (vx * nx + vy * ny if end else -ux * nx - uy * ny)
+
+
+@kernel("void(f8[:,:], i8, f8[:], f8[:], b1, f8[:,:]!)")
+def wedge_slopes(seen, count, wedge, tip, is_cut, slopes):  # type: ignore[no-untyped-def]
+    """How the shares a wedge covers change with what can be changed: an edge that moves sweeps what is seen of it.
+
+    slopes : (8, M) receives that for each side: 1 px across it, to the left of its direction as y runs up, 1 radian about its
+    place, a curvature of 1; then for a cut 1 px farther back and ahead, 0 without one. The rest: see wedge_misfit.
     """
-    tips, edges = np.empty((TANGENTS + 1, 4)), np.empty((TANGENTS + 3, 4))
-    polygon, spare = np.empty((24, 2)), np.empty((24, 2))
+    tips, edges = np.empty((TANGENTS + 1, 4)), np.empty((TANGENTS + 3, 6))
     tip_count = _edges_of_tip(wedge, tip, is_cut, tips)
+    slopes[:, :count] = 0.0
     for i in range(count):
-        other[i] = off[i]
-        if int(seen[i, 3]) & near:
-            share, _ = _share(seen[i, 0], seen[i, 1], wedge, tips, tip_count, edges, polygon, spare)
-            other[i] = seen[i, 2] - share
+        through = _edges_through(seen[i, 0], seen[i, 1], wedge, tips, tip_count, edges)
+        for e in range(through):
+            dx, dy = wedge[10] * edges[e, 3], -wedge[10] * edges[e, 2]
+            start, stop = _stretch(seen[i, 0], seen[i, 1], edges, through, e, dx, dy)
+            if stop > start:
+                _add_sweep(wedge, tip, edges, e, i, start, stop, slopes)
+
+
+@kernel("void(f8[:]!, f8[:]!, i8, f8)")
+def change_wedge(wedge, tip, which, step):  # type: ignore[no-untyped-def]
+    """Change one of eight things, as wedge_slopes has them, by `step` px, radians or 1 / px."""
+    if which >= 6:
+        tip[BACK if which == 6 else AHEAD] += step
+        return
+    k = 5 * (which // 3)
+    x, y = wedge[k + 2], wedge[k + 3]
+    if which % 3 == 0:
+        wedge[k] -= y * step
+        wedge[k + 1] += x * step
+    elif which % 3 == 1:
+        cos, sin = np.cos(step), np.sin(step)
+        wedge[k + 2], wedge[k + 3] = x * cos - y * sin, x * sin + y * cos
+    else:
+        wedge[k + 4] += step
 
 
 @kernel("f8(u1[:,:,:], f8[:], f8[:], f8[:], i8, i8, f8)", inline=True)
@@ -191,7 +263,7 @@ def shares_about(image, light, inner, outer, wedge, x, y, room, off_line, seen):
     """Shares of the inner colour in the pixels beside a wedge's sides and tip, within `room` of (x, y).
 
     image : (H, W, 4) uint8, light : (256,) what its values stand for; inner, outer : (4,) colours; pixels more than
-    off_line levels off the line between both are left out. seen : (M, 4) receives x, y, share. Returns how many.
+    off_line levels off the line between both are left out. seen : (M, 3) receives x, y, share. Returns how many.
     """
     height, width = image.shape[0], image.shape[1]
     used = 0

@@ -16,15 +16,13 @@ from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.surface import colour_at
 from bisectum.core.raster.wedge import (
     AHEAD,
-    AT_TIP,
     BACK,
-    FIRST,
     RADIUS,
-    SECOND,
+    change_wedge,
     on_side,
     shares_about,
-    wedge_changes,
     wedge_misfit,
+    wedge_slopes,
 )
 
 ROOM = 5.5  # px about a corner's points that are looked at, and more where they are away from it
@@ -52,11 +50,13 @@ LEAST_TURN = 0.3  # radians
 FEWEST, MOST_SEEN = 12, 400  # pixels
 UPRIGHT = 0.07  # shares off that an edge across a tip counts for each px it leans, up to one: a narrow tip hardly tells
 ROUNDS = 6
+UNITS = (1.0, 0.2, 0.08, 1.0, 0.2, 0.08, 1.0, 1.0)  # px, radians, 1 / px, px: changes that move an edge about equally far
+STEP, DAMPING = 0.02, 0.02  # in these units
 ANY = 1e9  # no bound to a sum of squared shares
 SHARP, CUT, BENT, UNSURE, AT_POINT = 0, 1, 2, 3, 4
 
 
-@kernel("f8(f8[:,:]!, i8, f8[:], f8[:]!, f8[:]!)")
+@kernel("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
 def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     """The least sum of squared differences from the wedge with its tip rounded by some radius from ROUND on."""
     best = ANY
@@ -80,10 +80,10 @@ def _lean(wedge, tip):  # type: ignore[no-untyped-def]
     return UPRIGHT * max(-1.0, min(1.0, ((bx - ax) * x + (by - ay) * y) / max(1e-9, np.sqrt(x * x + y * y))))
 
 
-@kernel("f8(f8[:,:]!, i8, f8[:], f8[:]!, f8[:]!)")
+@kernel("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
 def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     """Find how far a wedge is cut off along both sides. tip receives that. Returns the squared shares left over."""
-    first, second, trial = np.empty(count), np.empty(count), np.zeros(3)
+    slopes, trial = np.empty((8, count)), np.zeros(3)
     best, middle = ANY, 0.0
     for step in range(23):
         # First straight across at places along the tip, then leaning both ways where that agreed best.
@@ -99,21 +99,19 @@ def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     for _ in range(ROUNDS):
         a, b, lean = tip[BACK], tip[AHEAD], _lean(wedge, tip)
         best = wedge_misfit(seen, count, wedge, tip, True, ANY, off) + lean * lean
-        trial[BACK], trial[AHEAD] = a + 0.02, b
-        wedge_changes(seen, count, wedge, trial, True, AT_TIP, off, first)
-        lean_a = (_lean(wedge, trial) - lean) / 0.02
-        trial[BACK], trial[AHEAD] = a, b + 0.02
-        wedge_changes(seen, count, wedge, trial, True, AT_TIP, off, second)
-        lean_b = (_lean(wedge, trial) - lean) / 0.02
+        wedge_slopes(seen, count, wedge, tip, True, slopes)
+        trial[BACK], trial[AHEAD] = a + STEP, b
+        lean_a = (_lean(wedge, trial) - lean) / STEP
+        trial[BACK], trial[AHEAD] = a, b + STEP
+        lean_b = (_lean(wedge, trial) - lean) / STEP
         aa, ab, bb = 1e-6 + lean_a * lean_a, lean_a * lean_b, 1e-6 + lean_b * lean_b
         ra, rb = -lean_a * lean, -lean_b * lean
         for i in range(count):
-            da, db = (first[i] - off[i]) / 0.02, (second[i] - off[i]) / 0.02
-            aa += da * da
-            ab += da * db
-            bb += db * db
-            ra -= da * off[i]
-            rb -= db * off[i]
+            aa += slopes[6, i] ** 2
+            ab += slopes[6, i] * slopes[7, i]
+            bb += slopes[7, i] ** 2
+            ra += slopes[6, i] * off[i]
+            rb += slopes[7, i] * off[i]
         determinant = aa * bb - ab * ab
         if determinant < 1e-9:
             break
@@ -134,50 +132,37 @@ def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     return best
 
 
-@kernel("void(f8[:]!, f8[:]!, i8, f8)")
-def _change(wedge, tip, which, step):  # type: ignore[no-untyped-def]
-    """Change one of eight things: for each side a shift across, a turn, a curvature; then both ends of a cut."""
-    if which >= 6:
-        tip[BACK if which == 6 else AHEAD] += step
-        return
-    k = 5 * (which // 3)
-    x, y = wedge[k + 2], wedge[k + 3]
-    if which % 3 == 0:
-        wedge[k] -= y * step
-        wedge[k + 1] += x * step
-    elif which % 3 == 1:
-        cos, sin = np.cos(0.2 * step), np.sin(0.2 * step)
-        wedge[k + 2], wedge[k + 3] = x * cos - y * sin, x * sin + y * cos
-    else:
-        wedge[k + 4] += 0.08 * step
+@kernel("void(f8[:,:], i8, f8[:], f8[:], f8, i8, f8[:,:]!, f8[:]!)")
+def _normal_equations(slopes, count, off, leans, lean, n, matrix, step):  # type: ignore[no-untyped-def]
+    """Gauss-Newton's equations for n changes, in units of UNITS. slopes, off: of the pixels; leans: slopes of `lean`."""
+    for a in range(n):
+        unit = UNITS[a]
+        step[a] = -leans[a] * lean
+        for i in range(count):
+            step[a] += unit * slopes[a, i] * off[i]
+        for b in range(a + 1):
+            total = 0.0
+            for i in range(count):
+                total += slopes[a, i] * slopes[b, i]
+            matrix[a, b] = leans[a] * leans[b] + unit * UNITS[b] * total + (DAMPING if a == b else 0.0)
+            matrix[b, a] = matrix[a, b]
 
 
-@kernel("f8(f8[:,:]!, i8, f8[:]!, f8[:]!, b1, f8[:]!)")
+@kernel("f8(f8[:,:], i8, f8[:]!, f8[:]!, b1, f8[:]!)")
 def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
     """Move, turn and bend both sides, and both ends of a cut, until they agree best. Returns the squared shares left."""
     n, lean = (8, _lean(wedge, tip)) if is_cut else (6, 0.0)
-    changes, other, leans = np.empty((n, count)), np.empty(count), np.zeros(n)
+    slopes, other, leans = np.empty((8, count)), np.empty(count), np.zeros(n)
     matrix, step, trial, ends = np.empty((n, n)), np.empty(n), np.empty(11), np.empty(3)
     best = wedge_misfit(seen, count, wedge, tip, is_cut, ANY, off) + lean * lean
     for _ in range(ROUNDS):
-        for k in range(n):
+        wedge_slopes(seen, count, wedge, tip, is_cut, slopes)
+        for k in range(n if is_cut else 0):
             copy_row(trial, wedge)
             copy_row(ends, tip)
-            _change(trial, ends, k, 0.02)
-            near = AT_TIP if k >= 6 else (FIRST if k < 3 else SECOND) | (AT_TIP if is_cut else 0)
-            wedge_changes(seen, count, trial, ends, is_cut, near, off, other)
-            for i in range(count):
-                changes[k, i] = (other[i] - off[i]) / 0.02
-            if is_cut:
-                leans[k] = (_lean(trial, ends) - lean) / 0.02
-        for a in range(n):
-            step[a] = -leans[a] * lean
-            for i in range(count):
-                step[a] -= changes[a, i] * off[i]
-            for b in range(n):
-                matrix[a, b] = leans[a] * leans[b] + (0.02 if a == b else 0.0)
-                for i in range(count):
-                    matrix[a, b] += changes[a, i] * changes[b, i]
+            change_wedge(trial, ends, k, STEP * UNITS[k])
+            leans[k] = (_lean(trial, ends) - lean) / STEP
+        _normal_equations(slopes, count, off, leans, lean, n, matrix, step)
         if not solve(matrix, step):
             break
         misfit, shorter = best, 1.0
@@ -185,7 +170,7 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
             copy_row(trial, wedge)
             copy_row(ends, tip)
             for k in range(n):
-                _change(trial, ends, k, max(-0.7, min(0.7, shorter * step[k])))
+                change_wedge(trial, ends, k, UNITS[k] * max(-0.7, min(0.7, shorter * step[k])))
             trial_lean = _lean(trial, ends) if is_cut else 0.0
             misfit = wedge_misfit(seen, count, trial, ends, is_cut, ANY, other) + trial_lean * trial_lean
             shorter *= 0.5
@@ -232,7 +217,7 @@ def _is_near(wedge, tip, x, y, room):  # type: ignore[no-untyped-def]
     return _apex(wedge, apex) and (apex[0] - x) ** 2 + (apex[1] - y) ** 2 < CERTAIN**2
 
 
-@kernel("i8(f8[:,:]!, i8, f8, f8, f8, f8, f8[:]!, f8[:]!)")
+@kernel("i8(f8[:,:], i8, f8, f8, f8, f8, f8[:]!, f8[:]!)")
 def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-untyped-def]
     """What a corner near (x, y) is by its pixels.
 
@@ -333,7 +318,7 @@ def settle_tips(  # type: ignore[no-untyped-def]
     from its points that the pixels do not bear out goes back to them. Returns how many corners there are now.
     """
     wedge, inner, outer, tip, apex = np.empty(11), np.empty(4), np.empty(4), np.zeros(3), np.empty(2)
-    seen = np.empty((MOST_SEEN, 4))
+    seen = np.empty((MOST_SEEN, 3))
     k = 0
     while k < count:
         x, y = points[indices[k] % len(points), 0], points[indices[k] % len(points), 1]
