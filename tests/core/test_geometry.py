@@ -221,7 +221,7 @@ def test_simplifying_stays_within_its_tolerance(places: list[tuple[float, float]
 
 def test_crossings_are_found_and_touching_ends_are_none() -> None:
     def pieces(*paths: list[tuple[float, float]]) -> tuple[np.ndarray, np.ndarray]:
-        runs = [pieces_of(np.concatenate([np.array(path, float)[:-1], np.array(path, float)[1:]], axis=1))[0] for path in paths]
+        runs = [pieces_of(line_segments(np.array(path, float)), 0.02)[0] for path in paths]
         return np.concatenate(runs), np.repeat(np.arange(len(runs)), [len(run) for run in runs])
 
     assert find_crossings(*pieces([(0, 0), (100, 0)], [(0, 1), (100, 1)])) == []
@@ -230,7 +230,7 @@ def test_crossings_are_found_and_touching_ends_are_none() -> None:
     assert {one, other} == {0, 1} and abs(x - 37) <= 8 and abs(y) <= 8
     loop = find_crossings(*pieces([(0, 0), (30, 0), (30, 30), (10, -20)]))
     assert loop and loop[0][:2] == (0, 0)
-    assert pieces_of(np.array([[0.0, 0.0, 20.0, 0.0]]))[0].shape == (3, 4)
+    assert pieces_of(line_segments(np.array([[0.0, 0.0], [20.0, 0.0]])), 0.02)[0].shape == (3, 4)
     assert find_crossings(np.empty((0, 4)), np.empty(0, np.int64)) == []
 
 

@@ -22,7 +22,6 @@ from bisectum.core.raster.coverage import ACROSS, AT, CHORDS_PER_PX, DOWN, PIXEL
 from bisectum.core.steps.lines import step
 from bisectum.core.steps.lines.patch import patched
 from bisectum.core.steps.lines.settle import settle_chain
-from bisectum.core.steps.lines.sight import Sight
 from tests.core.test_coverage import node_near, traced
 from tests.support.drawings import INK, PAPER, circle, coverage, painted
 
@@ -79,12 +78,13 @@ def test_corners_find_back_to_their_places(noise: float) -> None:
     share = np.clip(coverage(Polygon(key), SIZE, SIZE) + rng.normal(0, noise, (SIZE, SIZE)), 0, 1)
     image = np.full((SIZE, SIZE, 4), 255, np.uint8)
     image[..., :3] = np.rint(share[..., None] * np.array(INK) + (1 - share[..., None]) * np.array(PAPER))
-    sight = Sight(image, np.arange(256.0), np.zeros((2, 6, 4)))
+    surfaces = np.zeros((2, 6, 4))
+    surfaces[:, 0] = [*PAPER, 255], [*INK, 255]
     off = key[::-1] + rng.uniform(-0.5, 0.5, key.shape)
     curves = line_segments(np.concatenate([off, off[:1]]))
     regions = (share > 0.5).astype(np.int32)
-    colours = np.array([[*INK, 255], [*PAPER, 255]], float)
-    settle_chain(curves, np.ones(len(key), bool), True, sight, colours, regions, 1, 0)
+    settle_chain(curves, np.ones(len(key), bool), True, *off[0], image, np.arange(256.0), surfaces, np.array([0, 1], np.uint8),
+                 regions, 1, 0)
     away = np.hypot(*(curves[:, 0] - key[::-1]).T)
     assert away.max() < (0.03 if noise == 0 else 0.12)
     assert np.array_equal(curves[:, 0], np.roll(curves[:, 3], 1, axis=0))

@@ -8,6 +8,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.raster.compiled import kernel
+
 Segments = NDArray[np.float64]
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(10)
@@ -33,16 +35,24 @@ def points_at(segments: Segments, t: NDArray[np.float64]) -> NDArray[np.float64]
     return np.einsum("kt,skd->std", weights, segments)
 
 
+@kernel("void(f8[:,:,:], f8[:]!)")
+def _area_shares(segments, shares):  # type: ignore[no-untyped-def]
+    for s in range(len(segments)):
+        p = segments[s]
+        total = 0.0
+        for i, j, weight in ((0, 1, 6.0), (0, 2, 3.0), (0, 3, 1.0), (1, 2, 3.0), (1, 3, 3.0), (2, 3, 6.0)):
+            total += weight * (p[i, 0] * p[j, 1] - p[i, 1] * p[j, 0])
+        shares[s] = total / 20.0
+
+
 def area_shares(segments: Segments) -> NDArray[np.float64]:
     """What each segment adds to the area within the closed path it is part of; (S,).
 
     Green's theorem for a cubic: ½∮(x dy − y dx) of the Bernstein form.
     """
-    x, y = segments[:, :, 0], segments[:, :, 1]
-    total = np.zeros(len(segments))
-    for i, j, weight in ((0, 1, 6), (0, 2, 3), (0, 3, 1), (1, 2, 3), (1, 3, 3), (2, 3, 6)):
-        total += weight * (x[:, i] * y[:, j] - y[:, i] * x[:, j])
-    return total / 20.0
+    shares = np.empty(len(segments))
+    _area_shares(np.ascontiguousarray(segments), shares)
+    return shares
 
 
 def signed_area(segments: Segments) -> float:

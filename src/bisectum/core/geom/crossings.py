@@ -65,21 +65,50 @@ def _search(pieces, left, top, cell, columns, rows, starts, members, pairs):  # 
     return found
 
 
-def pieces_of(chords: NDArray[np.float64], scale: float = 1.0) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
-    """Chords (N, 4) cut into pieces of at most PIECE · scale; ends that fell together still do.
+@kernel("i8(f8[:,:,:], f8, f8, f8[:,:]!, i8[:]!)")
+def _cut_up(segments, tolerance, longest, pieces, owners):  # type: ignore[no-untyped-def]
+    """Fill pieces and owners, see pieces_of. Returns how many there are; the first len(pieces) are written."""
+    used = 0
+    for s in range(len(segments)):
+        p = segments[s]
+        first, second = 0.0, 0.0
+        for c in range(2):
+            for i in range(3):
+                first = max(first, abs(p[i + 1, c] - p[i, c]))
+            for i in range(2):
+                second = max(second, abs(p[i + 2, c] - 2.0 * p[i + 1, c] + p[i, c]))
+        # Sederberg's bound for the tolerance, see chords_needed; and a cubic never runs faster than thrice its longest leg.
+        count = int(max(1.0, np.ceil(np.sqrt(0.75 * np.sqrt(2.0) * second / tolerance)), np.ceil(3.0 * first / longest - 1e-9)))
+        x, y = p[0, 0], p[0, 1]
+        for k in range(1, count + 1 if used + count <= len(pieces) else 1):
+            t = k / count
+            nx, ny = p[3, 0], p[3, 1]
+            if k < count:
+                w0, w1, w2, w3 = (1.0 - t) ** 3, 3.0 * t * (1.0 - t) ** 2, 3.0 * t**2 * (1.0 - t), t**3
+                nx = w0 * p[0, 0] + w1 * p[1, 0] + w2 * p[2, 0] + w3 * p[3, 0]
+                ny = w0 * p[0, 1] + w1 * p[1, 1] + w2 * p[2, 1] + w3 * p[3, 1]
+            piece = pieces[used + k - 1]
+            piece[0], piece[1], piece[2], piece[3] = x, y, nx, ny
+            owners[used + k - 1] = s
+            x, y = nx, ny
+        used += count
+    return used
 
-    Returns (P, 4) and (P,): the chord each is a piece of.
+
+def pieces_of(
+    segments: NDArray[np.float64], tolerance: float, scale: float = 1.0
+) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    """Segments (S, 4, 2) as chords of at most PIECE · scale across and down, none further than `tolerance` from its curve.
+
+    Ends that fell together still do.
+
+    Returns (P, 4): x0, y0, x1, y1, and (P,): the segment each is a piece of.
     """
-    start, end = chords[:, :2], chords[:, 2:]
-    counts = np.maximum(1, np.ceil(np.abs(end - start).max(axis=1) / (PIECE * scale))).astype(int)
-    which = np.repeat(np.arange(len(chords)), counts)
-    last = np.cumsum(counts) - 1
-    step = np.arange(len(which)) - (last - counts + 1)[which]
-    share = (step / counts[which])[:, None]
-    first = start[which] * (1 - share) + end[which] * share
-    second = np.roll(first, -1, axis=0)
-    second[last] = end
-    return np.concatenate([first, second], axis=1), which
+    segments = np.ascontiguousarray(segments)
+    count = _cut_up(segments, tolerance, PIECE * scale, np.empty((0, 4)), np.empty(0, np.int64))
+    pieces, owners = np.empty((count, 4)), np.empty(count, np.int64)
+    _cut_up(segments, tolerance, PIECE * scale, pieces, owners)
+    return pieces, owners
 
 
 def find_crossings(

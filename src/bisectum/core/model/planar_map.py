@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
-from bisectum.core.geom.bezier import chords, reversed_segments, signed_area
+from bisectum.core.geom.bezier import area_shares, reversed_segments
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.model.palette import Palette
 
@@ -72,6 +72,11 @@ class PlanarMap:
         if half & 1:
             return reversed_segments(self.segments[own]), self.straight[own][::-1]
         return self.segments[own], self.straight[own]
+
+    def half_areas(self) -> NDArray[np.float64]:
+        """What each half-edge adds to the area within a loop it is part of, mm²; (2 C,)."""
+        areas = np.add.reduceat(area_shares(self.segments), self.first[:-1]) if self.chain_count else np.empty(0)
+        return np.stack([areas, -areas], axis=1).ravel()
 
     def right_face(self, half: int) -> int:
         return int(self.sides[half >> 1, 1 - (half & 1)])
@@ -142,12 +147,12 @@ class PlanarMap:
 
     def _faces(self) -> Iterator[Fault]:
         outer = np.zeros(len(self.face_labels) + 1, int)
+        areas = self.half_areas()
         for face, loop in self.loops():
-            path = np.concatenate([self.walk(half)[0] for half in loop])
             others = {self.right_face(half) for half in loop} - {face}
             if others:
-                yield Fault("mixed_loop", (face, *others), *map(float, path[0, 0]))
-            if signed_area(path) > 0:
+                yield Fault("mixed_loop", (face, *others), *map(float, self.walk(loop[0])[0][0, 0]))
+            if areas[loop].sum() > 0:
                 outer[face] += 1
         for face in np.flatnonzero(outer[:-1] != 1).tolist():
             yield Fault("face_without_outline" if outer[face] == 0 else "face_in_parts", (int(face),), 0.0, 0.0)
@@ -155,8 +160,7 @@ class PlanarMap:
     def _crossings(self) -> Iterator[Fault]:
         if not self.chain_count:
             return
-        flat, segment = chords(self.segments, 0.02 * self.mm_per_px)
-        pieces, chord = pieces_of(flat, self.mm_per_px)
-        owners = np.repeat(np.arange(self.chain_count), np.diff(self.first))[segment[chord]]
+        pieces, segment = pieces_of(self.segments, 0.02 * self.mm_per_px, self.mm_per_px)
+        owners = np.repeat(np.arange(self.chain_count), np.diff(self.first))[segment]
         for one, other, x, y in find_crossings(pieces, owners, self.mm_per_px):
             yield Fault("crossing" if one != other else "self_crossing", (one, other), x, y)

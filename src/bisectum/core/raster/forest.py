@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
+
 from bisectum.core.raster.compiled import kernel
 
 
@@ -22,3 +25,18 @@ def join(parents, one, other):  # type: ignore[no-untyped-def]
         parents[second] = first
     elif second < first:
         parents[first] = second
+
+
+@kernel("void(i4[:,:], i4[:]!)")
+def _unite(pairs, parents):  # type: ignore[no-untyped-def]
+    for k in range(len(pairs)):
+        join(parents, pairs[k, 0], pairs[k, 1])
+    for item in range(len(parents)):
+        parents[item] = root(parents, item)
+
+
+def groups_of(pairs: NDArray[np.int32], count: int) -> NDArray[np.int32]:
+    """For each of `count` items the smallest one that it hangs together with, by pairs : (P, 2) int32. Returns (count,) int32."""
+    parents = np.arange(count, dtype=np.int32)
+    _unite(np.ascontiguousarray(pairs, np.int32), parents)
+    return parents

@@ -198,20 +198,38 @@ def _by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, resu
     return result
 
 
-@kernel("i8(u1[:,:,:], f8[:,:,:], u1[:,:], f8, i8[:], u1[:,:]!, i8[:]!)")
-def _assign(image, surfaces, seeds, farthest, places, labels, poor):  # type: ignore[no-untyped-def]
+@kernel("b1(i4[:,:], i8, i8)", inline=True)
+def _is_flat(words, y, x):  # type: ignore[no-untyped-def]
+    """Whether a pixel is just like those above, below, left and right of it."""
+    if y == 0 or x == 0 or y == len(words) - 1 or x == words.shape[1] - 1:
+        return False
+    own = words[y, x]
+    return words[y, x - 1] == own and words[y, x + 1] == own and words[y - 1, x] == own and words[y + 1, x] == own
+
+
+@kernel("i8(u1[:,:,:], i4[:,:], f8[:,:,:], u1[:,:], f8, i8[:], u1[:,:]!, i8[:]!)")
+def _assign(image, words, surfaces, seeds, farthest, places, labels, poor):  # type: ignore[no-untyped-def]
     """Explain the pixels that are no seeds. places : (P,) their numbers, row by row; farthest: see _by_remote.
 
-    poor : (P,) receives the numbers of those that the colours with seeds about them do not explain well, inverted (~) where
-    they get one of these all the same; the others are on a line too thin for seeds. Returns how many these are.
+    Within a flat area, whose colour is then in no palette, the answer goes on from pixel to pixel.
+
+    words: see words_of; poor : (P,) receives the numbers of those that the colours with seeds about them do not explain
+    well, inverted (~) where they get one of these all the same; the others are on a line too thin for seeds. Returns how
+    many these are.
     """
     height, width = seeds.shape
     found = 0
     stamps, nearby = np.full(UNSEEDED, -1, np.int64), np.empty(len(surfaces), np.int64)
     colours = surfaces[:, 0].copy()
     shaded = [label for label in range(len(surfaces)) if np.any(surfaces[label, 1:] != 0.0)]
+    last = np.int64(-2)
     for place in places:
         y, x = place // width, place % width
+        goes_on = place == last + 1 and _is_flat(words, y, x)
+        last = place
+        if goes_on:
+            labels[y, x] = labels[y, x - 1]
+            continue
         used = _seeded_about(seeds, y, x, place, stamps, nearby)
         u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
         for label in shaded:
@@ -224,6 +242,37 @@ def _assign(image, surfaces, seeds, farthest, places, labels, poor):  # type: ig
             poor[found] = place if stamps[own] != place else ~place
             found += 1
     return found
+
+
+@kernel("void(u1[:,:,:], f8[:,:,:], u1[:,:], i8[:], f8, b1[:]!)")
+def _find_pure(image, surfaces, labels, places, near, pure):  # type: ignore[no-untyped-def]
+    """Which pixels have their label's own colour to `near` levels. places, pure : (P,)."""
+    width = labels.shape[1]
+    for p in range(len(places)):
+        y, x = places[p] // width, places[p] % width
+        pure[p] = True
+        for c in range(4):
+            pure[p] = pure[p] and abs(image[y, x, c] - surfaces[labels[y, x], 0, c]) <= near
+
+
+@kernel("i8(u1[:,:], i8[:], i8[:], u1, u1[:]!, i8[:]!)")
+def _unseeded_about(seeds, lone, places, mark, marks, out):  # type: ignore[no-untyped-def]
+    """Those of `places` that are no seeds, within WINDOW of pixels `lone`. marks : (H·W,) scratch, of which none holds `mark`.
+
+    Returns how many.
+    """
+    height, width = seeds.shape
+    used = 0
+    for place in lone:
+        y, x = place // width, place % width
+        for row in range(max(0, y - WINDOW), min(height, y + WINDOW + 1)):
+            for column in range(max(0, x - WINDOW), min(width, x + WINDOW + 1)):
+                marks[row * width + column] = mark
+    for place in places:
+        if marks[place] == mark and seeds[place // width, place % width] == UNSEEDED:
+            out[used] = place
+            used += 1
+    return used
 
 
 def assign_by_mixes(
@@ -247,7 +296,7 @@ def assign_by_mixes(
     for first in range(0, used, MANY):
         progress.raise_if_cancelled()
         part = places[first : min(used, first + MANY)]
-        badly += int(_assign(image, surfaces, seeds, farthest, part, labels, poor[badly:]))
+        badly += int(_assign(image, words, surfaces, seeds, farthest, part, labels, poor[badly:]))
         progress.report(0.4 + 0.6 * first / used)
     if badly and not compressed:
         _assign_beside_lines(image, surfaces, seeds, labels, poor[:badly], near)
@@ -264,18 +313,17 @@ def _assign_beside_lines(
     """Explain anew what is not well explained beside lines too thin for seeds, with their pixels as seeds, and so on along the
     lines, which between two rows of pixels are half as strong. poor: see _assign; near: levels."""
     flat_seeds, flat = seeds.reshape(-1), labels.reshape(-1)
-    reach = np.ones((2 * WINDOW + 1, 2 * WINDOW + 1), np.uint8)
     lone, places = poor[poor >= 0], np.where(poor >= 0, poor, ~poor)
     # Those that have just their label's colour first: they may explain the others better.
-    off = np.abs(image.reshape(-1, 4)[lone] - surfaces[flat[lone], 0]).max(axis=1)
-    lone, later = lone[off <= near], lone[off > near]
-    for _ in range(ALONG):
-        fresh = np.zeros(seeds.shape, np.uint8)
-        fresh.reshape(-1)[lone] = 1
+    pure = np.empty(len(lone), bool)
+    _find_pure(image, surfaces, labels, lone, near, pure)
+    lone, later = lone[pure], lone[~pure]
+    marks, space = np.zeros(seeds.size, np.uint8), np.empty_like(places)
+    for round_ in range(1, ALONG + 1):
         flat_seeds[lone] = flat[lone]
-        again = places[(cv2.dilate(fresh, reach).reshape(-1)[places] > 0) & (flat_seeds[places] == UNSEEDED)]
+        again = space[: _unseeded_about(seeds, lone, places, round_, marks, space)]
         before = flat[again]
-        _assign(image, surfaces, seeds, UNSEEDED_OFF**2, again, labels, np.empty(len(again), np.int64))
+        _assign(image, words_of(image), surfaces, seeds, UNSEEDED_OFF**2, again, labels, np.empty(len(again), np.int64))
         lone = np.concatenate([again[flat[again] != before], later])
         later = later[:0]
         if not len(lone):
@@ -287,8 +335,8 @@ def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels
     look like a third one, which a line of that third colour does not."""
     square = np.ones((3, 3), np.uint8)
     solid = cv2.dilate((cv2.dilate(labels, square) == cv2.erode(labels, square)).astype(np.uint8), square) > 0
-    places = np.flatnonzero(~solid)
-    _assign(image, surfaces, np.where(solid, labels, UNSEEDED).astype(np.uint8), ANY, places, labels, np.empty_like(places))
+    places, sure = np.flatnonzero(~solid), np.where(solid, labels, UNSEEDED).astype(np.uint8)
+    _assign(image, words_of(image), surfaces, sure, ANY, places, labels, np.empty_like(places))
 
 
 def _at_heart(

@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 from bisectum.core.model.artwork import Piece, Ring
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.forest import groups_of
 
 STRAIGHT_ON_MM = 0.001  # how far a node may be off the line through its neighbours to be left out
 
@@ -18,7 +20,7 @@ def pieces_of_faces(planar: PlanarMap, inside: NDArray[np.bool_], join_lines: bo
     join_lines: leave out nodes that a line no longer shown has left on a straight one. Pieces come in the order of
     their first chain.
     """
-    group = _groups(planar, inside)
+    group, areas = _groups(planar, inside).tolist(), planar.half_areas()
     outlines: dict[int, Ring] = {}
     windows: dict[int, list[Ring]] = {}
     for face, loop in planar.loops(inside):
@@ -27,41 +29,40 @@ def pieces_of_faces(planar: PlanarMap, inside: NDArray[np.bool_], join_lines: bo
         if join_lines:
             segments, straight = _joined(segments, straight)
         ring = Ring(frozen(segments), frozen(straight))
-        if ring.signed_area > 0:
+        if areas[loop].sum() > 0:
             outlines[group[face]] = ring
         else:
             windows.setdefault(group[face], []).append(ring)
     return tuple(Piece(ring, tuple(windows.get(number, ()))) for number, ring in outlines.items())
 
 
-def _groups(planar: PlanarMap, inside: NDArray[np.bool_]) -> list[int]:
+def _groups(planar: PlanarMap, inside: NDArray[np.bool_]) -> NDArray[np.int32]:
     """For each face the number of the connected set of inside faces it belongs to."""
-    parents = list(range(len(inside)))
+    shared = planar.sides[inside[planar.sides].all(axis=1)]
+    return groups_of(shared % len(inside), len(inside))
 
-    def top(item: int) -> int:
-        while parents[item] != item:
-            parents[item] = parents[parents[item]]
-            item = parents[item]
-        return item
 
-    for left, right in planar.sides:
-        if inside[left] and inside[right]:
-            parents[top(int(left) % len(inside))] = top(int(right) % len(inside))
-    return [top(face) for face in range(len(inside))]
+@kernel("i8(f8[:,:,:], b1[:], f8, b1[:]!)")
+def _needless(segments, straight, most, drop):  # type: ignore[no-untyped-def]
+    """Mark the straight segments that go on straight, to `most`, from the one before. Returns how many."""
+    n, used = len(segments), 0
+    for i in range(n):
+        drop[i] = False
+        if not (straight[i] and straight[i - 1]):
+            continue
+        ax, ay = segments[i, 0, 0] - segments[i - 1, 0, 0], segments[i, 0, 1] - segments[i - 1, 0, 1]
+        bx, by = segments[i, 3, 0] - segments[i, 0, 0], segments[i, 3, 1] - segments[i, 0, 1]
+        size = max(1e-12, np.sqrt((ax + bx) ** 2 + (ay + by) ** 2))
+        drop[i] = abs(ax * (ay + by) - ay * (ax + bx)) < most * size and ax * bx + ay * by > 0.0
+        used += int(drop[i])
+    return used
 
 
 def _joined(segments: NDArray[np.float64], straight: NDArray[np.bool_]) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
     """Join straight segments that go straight on into each other."""
-    if straight.sum() < 2 or len(segments) < 4:
-        return segments, straight
-    before, after = np.roll(segments, 1, axis=0), segments
-    start, node, end = before[:, 0], after[:, 0], after[:, 3]
-    along = end - start
-    size = np.maximum(np.hypot(*along.T), 1e-12)
-    off = np.abs((node - start)[:, 0] * along[:, 1] - (node - start)[:, 1] * along[:, 0]) / size
-    forward = ((node - start) * (end - node)).sum(axis=1) > 0
-    drop = straight & np.roll(straight, 1) & (off < STRAIGHT_ON_MM) & forward
-    if not drop.any() or (~drop).sum() < 3:
+    drop = np.empty(len(segments), bool)
+    count = _needless(segments, straight, STRAIGHT_ON_MM, drop)
+    if not count or len(segments) < count + 3:
         return segments, straight
     keep = np.flatnonzero(~drop)
     starts = segments[keep, 0]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from bisectum.core.geom.bezier import signed_area
 from bisectum.core.model.planar_map import PlanarMap
 
 
@@ -14,10 +13,9 @@ def natural_order(planar: PlanarMap) -> list[int]:
     What is set into another colour is never larger than that colour's filled outline, so nesting and area agree.
     """
     filled = np.zeros(len(planar.palette.colours) + 1)
+    areas = planar.half_areas()
     for face, loop in planar.loops():
         if face >= 0:
-            area = signed_area(np.concatenate([planar.walk(half)[0] for half in loop]))
-            if area > 0:
-                filled[planar.face_labels[face]] += area
+            filled[planar.face_labels[face]] += max(0.0, float(areas[loop].sum()))
     labels = [label for label in range(1, len(filled)) if filled[label] > 0]
     return sorted(labels, key=lambda label: (-filled[label], label))

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import chords, lengths, line_segments, points_at
+from bisectum.core.geom.bezier import lengths, line_segments, points_at
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.fit import fit_segment
 from bisectum.core.geom.local_fit import arc_lengths
@@ -82,10 +82,9 @@ def _made(
 
 
 def _cross(lines: Lines) -> bool:
-    flat, segment = chords(np.concatenate(lines.curves), CHORD)
-    pieces, place = pieces_of(flat)
-    owners = np.repeat(np.arange(len(lines.curves)), [len(own) for own in lines.curves])[segment[place]]
-    return bool(find_crossings(pieces, owners))
+    pieces, segment = pieces_of(np.concatenate(lines.curves), CHORD)
+    owners = np.repeat(np.arange(len(lines.curves)), [len(own) for own in lines.curves])
+    return bool(find_crossings(pieces, owners[segment]))
 
 
 class _Hand:

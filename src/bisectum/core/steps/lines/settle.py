@@ -9,14 +9,13 @@ off holds its end, and smooth nodes stay smooth.
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from bisectum.core.geom.copying import copy_row, copy_rows, copy_segments
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.coverage import PIXEL, cover_chord, cover_segment
+from bisectum.core.raster.surface import colour_at
 from bisectum.core.raster.wedge import share_in_pixel
-from bisectum.core.steps.lines.sight import Sight
 from bisectum.core.steps.lines.unknowns import (
     SMOOTH,
     add_knowledge,
@@ -257,15 +256,16 @@ def _groups(curves, straight, closed, groups):  # type: ignore[no-untyped-def]
     return used
 
 
-def settle_chain(
-    curves: NDArray[np.float64], straight: NDArray[np.bool_], closed: bool, sight: Sight, colours: NDArray[np.float64],
-    regions: NDArray[np.int32], left: int, right: int,
-) -> None:
+@kernel("void(f8[:,:,:]!, b1[:], b1, f8, f8, u1[:,:,:], f8[:], f8[:,:,:], u1[:], i4[:,:], i8, i8)")
+def settle_chain(curves, straight, closed, x, y, image, light, surfaces, labels, regions, left, right):  # type: ignore[no-untyped-def]
     """Settle all doubtful nodes of a chain, in groups.
 
-    curves : (S, 4, 2) px, changed in place; straight : (S,). colours : (2, 4) of the left and the right region in terms of
-    sight.light; regions : (H, W), left and right being the chain's own two.
+    curves : (S, 4, 2) px, changed in place; straight : (S,); x, y: where on the chain its sides' colours are taken;
+    image, light, surfaces: see Sight; labels: of the regions; regions : (H, W), left and right being the chain's own two.
     """
-    groups = np.empty((len(curves), 2), np.int64)
-    for first, nodes in groups[: _groups(curves, straight, closed, groups)].tolist():
-        settle_group(curves, straight, closed, first, nodes, sight.image, sight.light, colours, regions, left, right)
+    colours, groups = np.empty((2, 4)), np.empty((len(curves), 2), np.int64)
+    u, v = 2.0 * x / image.shape[1] - 1.0, 2.0 * y / image.shape[0] - 1.0
+    colour_at(surfaces, labels[left], u, v, colours[0])
+    colour_at(surfaces, labels[right], u, v, colours[1])
+    for k in range(_groups(curves, straight, closed, groups)):
+        settle_group(curves, straight, closed, groups[k, 0], groups[k, 1], image, light, colours, regions, left, right)

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import ComputationError
-from bisectum.core.geom.bezier import area_shares, chords, line_segments, signed_area
+from bisectum.core.geom.bezier import area_shares, line_segments, signed_area
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.ellipse import fit_ellipse
 from bisectum.core.geom.even_out import even_out
@@ -207,7 +207,8 @@ class _Drawing:
         corners = self._corner_space
         left, right = self.graph.sides[number]
         by_picture = refined and not close and left >= 0 and right >= 0 and noise < COARSE and not self.rough
-        keenest = float(self.zones.corner[present].min())
+        keenest = float(min(self.zones.corner[zone] for zone in present))
+        smooths = any(self.zones.passes[zone] for zone in present)
         count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
             count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
@@ -216,8 +217,8 @@ class _Drawing:
             widen(points, count, closed, RINGING_SHARE, RINGING_PX, *corners[1:3])
         if any(present):
             count = self.zones.keen(zones, count, corners)
-        for zone in present:
-            if self.zones.passes[zone] and not close:
+        for zone in present if smooths and not close else ():
+            if self.zones.passes[zone]:
                 even_out(points, closed, zones != zone, count, corners[0], self.zones.passes[zone])
         if any(present):
             count = self.zones.with_borders(points, closed, zones, count, corners)
@@ -230,23 +231,13 @@ class _Drawing:
         if close:
             tolerances = np.minimum(tolerances, 0.12 if refined else 0.3)
         count = fit_outline(points, closed, count, *corners, noise, refined, tolerances, curves, straight, worst)
-        if by_picture and not self.zones.passes[present].any():
-            self._settle(number, points, closed, curves[:count], straight[:count])
-        smoothed = math.sqrt(float(((points - measured) ** 2).sum(axis=1).max(initial=0.0)))
+        if by_picture and not smooths:
+            settle_chain(curves[:count], straight[:count], closed, *points[len(points) // 2], self.sight.image, self.sight.light,
+                         self.sight.surfaces, self.labels, self.graph.regions, left, right)
+        smoothed = math.sqrt(float(((points - measured) ** 2).sum(axis=1).max())) if smooths or self.hard else 0.0
         self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]) + smoothed)
-        if self.zones.simplify.any() and not close:
+        if self.zones.simplifies and not close:
             self._simplify(number, closed)
-
-    def _settle(self, number: int, points: NDArray[np.float64], closed: bool, curves: NDArray[np.float64],
-                straight: NDArray[np.bool_]) -> None:
-        """Move short segments and corners of a chain to where they cover the pixels as the picture does."""
-        x, y = points[len(points) // 2]
-        height, width = self.label_map.labels.shape
-        u, v = 2.0 * x / width - 1.0, 2.0 * y / height - 1.0
-        terms = np.array([1.0, u, v, u * u, u * v, v * v])
-        left, right = self.graph.sides[number]
-        colours = np.ascontiguousarray(terms @ self.sight.surfaces[self.labels[[left, right]]])
-        settle_chain(curves, straight, closed, self.sight, colours, self.graph.regions, left, right)
 
     def _simplify(self, number: int, closed: bool) -> None:
         bounds = self.zones.simplify[self.zones.of(self.curves[number].mean(axis=1))]
@@ -304,10 +295,9 @@ class _Drawing:
             progress.raise_if_cancelled()
             if not self.chains:
                 return 0
-            flat, segment = chords(np.concatenate(self.curves), 0.02)
-            pieces, chord = pieces_of(flat)
-            owners = np.repeat(np.arange(self.chains), [len(curves) for curves in self.curves])[segment[chord]]
-            crossing = find_crossings(pieces, owners)
+            pieces, segment = pieces_of(np.concatenate(self.curves), 0.02)
+            owners = np.repeat(np.arange(self.chains), [len(curves) for curves in self.curves])
+            crossing = find_crossings(pieces, owners[segment])
             places: dict[int, list[tuple[float, float]]] = {}
             for one, other, x, y in crossing:
                 for number in {one, other}:

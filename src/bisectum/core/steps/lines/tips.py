@@ -34,6 +34,8 @@ GAIN = 0.006  # squared shares that an edge across a tip must explain
 NOISE_GAIN = 16.0  # times the square of the points' noise, on top of that
 DOUBT = 4.0  # times the same, from which a corner is asked whether it is one
 TURN_LEFT, SLIGHT = 0.6, 0.8  # part of its turn, and radians, below which a wedge free to bend shows that there is no corner
+CLEARLY = 0.85  # part of these, from which it need not bend any further
+NO_START = 4.0  # times the squared shares a sharp tip leaves: cut tips that leave more are not looked at further
 PART_LEFT = 0.3  # of the squared shares, at most, that may stay unexplained
 ROUND = 1.4  # px of radius from which a tip is rounded rather than sharp
 ROUNDER = 0.6  # part of the squared shares, at most, that a rounded tip leaves of those of a cut or a sharp one
@@ -80,11 +82,14 @@ def _lean(wedge, tip):  # type: ignore[no-untyped-def]
     return UPRIGHT * max(-1.0, min(1.0, ((bx - ax) * x + (by - ay) * y) / max(1e-9, np.sqrt(x * x + y * y))))
 
 
-@kernel("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
-def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
-    """Find how far a wedge is cut off along both sides. tip receives that. Returns the squared shares left over."""
+@kernel("f8(f8[:,:], i8, f8[:], f8, f8[:]!, f8[:]!)")
+def _cut_back(seen, count, wedge, sharp, tip, off):  # type: ignore[no-untyped-def]
+    """Find how far a wedge is cut off along both sides. tip receives that. Returns the squared shares left over.
+
+    sharp: squared shares left over without a cut; one that leaves far more is no start.
+    """
     slopes, trial = np.empty((8, count)), np.zeros(3)
-    best, middle = ANY, 0.0
+    best, middle = NO_START * sharp, 0.0
     for step in range(23):
         # First straight across at places along the tip, then leaning both ways where that agreed best.
         trial[BACK] = trial[AHEAD] = 0.6 * step - 6.0
@@ -132,6 +137,12 @@ def _cut_back(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     return best
 
 
+@kernel("f8(f8[:])")
+def _turn(wedge):  # type: ignore[no-untyped-def]
+    """The angle between the sides of a wedge, radians."""
+    return abs(np.arctan2(wedge[2] * wedge[8] - wedge[3] * wedge[7], wedge[2] * wedge[7] + wedge[3] * wedge[8]))
+
+
 @kernel("void(f8[:,:], i8, f8[:], f8[:], f8, i8, f8[:,:]!, f8[:]!)")
 def _normal_equations(slopes, count, off, leans, lean, n, matrix, step):  # type: ignore[no-untyped-def]
     """Gauss-Newton's equations for n changes, in units of UNITS. slopes, off: of the pixels; leans: slopes of `lean`."""
@@ -148,9 +159,12 @@ def _normal_equations(slopes, count, off, leans, lean, n, matrix, step):  # type
             matrix[b, a] = matrix[a, b]
 
 
-@kernel("f8(f8[:,:], i8, f8[:]!, f8[:]!, b1, f8[:]!)")
-def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
-    """Move, turn and bend both sides, and both ends of a cut, until they agree best. Returns the squared shares left."""
+@kernel("f8(f8[:,:], i8, f8[:]!, f8[:]!, b1, f8, f8[:]!)")
+def _aim(seen, count, wedge, tip, is_cut, slight, off):  # type: ignore[no-untyped-def]
+    """Move, turn and bend both sides, and both ends of a cut, until they agree best, or turn by less than `slight`.
+
+    Returns the squared shares left over.
+    """
     n, lean = (8, _lean(wedge, tip)) if is_cut else (6, 0.0)
     slopes, other, leans = np.empty((8, count)), np.empty(count), np.zeros(n)
     matrix, step, trial, ends = np.empty((n, n)), np.empty(n), np.empty(11), np.empty(3)
@@ -181,7 +195,7 @@ def _aim(seen, count, wedge, tip, is_cut, off):  # type: ignore[no-untyped-def]
         copy_row(tip, ends)
         copy_row(off, other)
         best, lean = misfit, trial_lean
-        if done:
+        if done or _turn(wedge) < slight:
             break
     return best
 
@@ -195,12 +209,6 @@ def _apex(wedge, out):  # type: ignore[no-untyped-def]
     along = ((wedge[5] - wedge[0]) * wedge[8] - (wedge[6] - wedge[1]) * wedge[7]) / cross
     out[0], out[1] = wedge[0] + along * wedge[2], wedge[1] + along * wedge[3]
     return True
-
-
-@kernel("f8(f8[:])")
-def _turn(wedge):  # type: ignore[no-untyped-def]
-    """The angle between the sides of a wedge, radians."""
-    return abs(np.arctan2(wedge[2] * wedge[8] - wedge[3] * wedge[7], wedge[2] * wedge[7] + wedge[3] * wedge[8]))
 
 
 @kernel("b1(f8[:], f8[:], f8, f8, f8)")
@@ -232,12 +240,13 @@ def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-unty
         return SHARP
     copy_row(trial, wedge)
     ends[:] = 0.0
-    aimed = _aim(seen, used, trial, ends, False, off)
-    if _turn(trial) < min(SLIGHT, TURN_LEFT * _turn(wedge)):
+    slight = min(SLIGHT, TURN_LEFT * _turn(wedge))
+    aimed = _aim(seen, used, trial, ends, False, CLEARLY * slight, off)
+    if _turn(trial) < slight:
         return BENT
     if sharp < least:
         return SHARP
-    blunt = _cut_back(seen, used, wedge, tip, off)
+    blunt = _cut_back(seen, used, wedge, sharp, tip, off)
     rounded = _rounding(seen, used, wedge, tip, off)
     if rounded < ROUNDER * min(blunt, sharp) and sharp - rounded > 4.0 * least:
         return BENT
@@ -250,7 +259,7 @@ def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-unty
         return SHARP
     copy_row(trial, wedge)
     copy_row(ends, tip)
-    both = _aim(seen, used, trial, ends, True, off)
+    both = _aim(seen, used, trial, ends, True, 0.0, off)
     if (both < WELL_AIMED * least or (is_cut and both < blunt)) and _is_near(trial, ends, x, y, room):
         copy_row(wedge, trial)
         copy_row(tip, ends)

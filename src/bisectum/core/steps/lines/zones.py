@@ -35,6 +35,7 @@ class Zones:
         self.tolerance = np.maximum(LEAST_TOLERANCE, [own.closeness_mm / mm_per_px for own in looks])
         self.corner = np.array([math.radians(own.corner_deg) for own in looks])
         self.simplify = np.array([own.simplify_mm / mm_per_px for own in looks])
+        self.simplifies = bool(self.simplify.any())
         # A pass evens out waves of some 2 px, n² passes those n times as long.
         self.passes = np.array([min(MOST_PASSES, round((own.smoothing_mm / mm_per_px / 2) ** 2)) for own in looks])
 
