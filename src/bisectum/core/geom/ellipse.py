@@ -58,8 +58,9 @@ def fit_ellipse(points: NDArray[np.float64]) -> Ellipse | None:
     if size <= 0 or len(points) < 6:
         return None
     x, y = ((points - middle) / size).T
-    quadratic, linear = np.stack([x * x, x * y, y * y], axis=1), np.stack([x, y, np.ones_like(x)], axis=1)
-    s1, s2, s3 = quadratic.T @ quadratic, quadratic.T @ linear, linear.T @ linear
+    terms = np.array([x * x, x * y, y * y, x, y, np.ones_like(x)])
+    scatter = terms @ terms.T
+    s1, s2, s3 = scatter[:3, :3], scatter[:3, 3:], scatter[3:, 3:]
     try:
         t = -np.linalg.solve(s3, s2.T)
         m = s1 + s2 @ t

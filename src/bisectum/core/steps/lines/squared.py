@@ -11,6 +11,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.raster.forest import groups_of
+
 CERTAIN = 0.03  # px an end may be off where there is no noise
 PER_NOISE = 1.0  # px more for each px of noise
 MOST_SLANT = 0.02  # of an edge's length
@@ -29,9 +31,9 @@ def square_up(
     ends, junctions: see PlanarMap; noises : (C,), px; size: width and height of the picture, px. Returns the curves, the
     junctions, and the farthest a node was moved.
     """
-    nodes, first, last = _numbered(curves, ends, junctions)
-    counts = [len(own) for own in curves]
-    lines = np.concatenate(straight) & np.repeat(refined, counts)
+    old, flat, counts = np.concatenate(curves), np.concatenate(straight), np.array([len(own) for own in curves])
+    nodes, first, last = _numbered(old, counts, ends, junctions)
+    lines = flat & np.repeat(refined, counts)
     moved = nodes.copy()
     tolerance = CERTAIN + PER_NOISE * np.repeat(noises, counts)
     bound = np.zeros(nodes.shape, bool)
@@ -42,28 +44,25 @@ def square_up(
     shift = moved - nodes
     if not shift.any():
         return curves, junctions, 0.0
-    whole = _shifted(np.concatenate(curves), np.concatenate(straight), shift[first], shift[last])
+    whole = _shifted(old, flat, shift[first], shift[last])
     whole[:, 0], whole[:, 3] = moved[first], moved[last]
-    _carry_on(whole, np.concatenate(straight), curves, first, last)
+    _carry_on(whole, flat, old, counts, first, last)
     result = np.split(whole, np.cumsum(counts)[:-1])
     return list(result), moved[: len(junctions)], float(np.hypot(*shift.T).max())
 
 
 def _numbered(
-    curves: Curves, ends: NDArray[np.int32], junctions: NDArray[np.float64]
+    whole: NDArray[np.float64], counts: NDArray[np.int64], ends: NDArray[np.int32], junctions: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.int64]]:
     """All nodes, junctions first, and the numbers of each segment's first and last one."""
-    nodes, first, last = [junctions], [], []
-    used = len(junctions)
-    for own, (start, stop) in zip(curves, ends.tolist(), strict=True):
-        inner = own[:, 0] if start < 0 else own[1:, 0]
-        numbers = used + np.arange(len(inner))
-        used += len(inner)
-        nodes.append(inner)
-        chain = np.append(numbers, numbers[:1]) if start < 0 else np.concatenate([[start], numbers, [stop]])
-        first.append(chain[:-1])
-        last.append(chain[1:])
-    return np.concatenate(nodes), np.concatenate(first), np.concatenate(last)
+    begins, is_open = np.cumsum(counts) - counts, ends[:, 0] >= 0
+    inner = np.ones(len(whole), bool)
+    inner[begins[is_open]] = False
+    first = len(junctions) + np.cumsum(inner) - 1
+    first[begins[is_open]] = ends[is_open, 0]
+    last = np.roll(first, -1)
+    last[begins + counts - 1] = np.where(is_open, ends[:, 1], first[begins])
+    return np.concatenate([junctions, whole[inner, 0]]), first, last
 
 
 def _align(
@@ -75,28 +74,21 @@ def _align(
     along, across = np.abs(step[:, 1 - axis]), np.abs(step[:, axis])
     chosen = np.flatnonzero(lines & (across <= tolerance) & (across <= MOST_SLANT * along) & (along >= SHORTEST))
     most = float(tolerance[chosen].max(initial=0.0))
-    parents: dict[int, int] = {}
-
-    def top(item: int) -> int:
-        while parents.setdefault(item, item) != item:
-            item = parents[item]
-        return item
-
-    for one, other in zip(first[chosen].tolist(), last[chosen].tolist(), strict=True):
-        parents[top(one)] = top(other)
-    groups: dict[int, list[int]] = {}
-    for item in parents:
-        groups.setdefault(top(item), []).append(item)
-    weight = np.zeros(len(nodes))
-    np.add.at(weight, first[chosen], along[chosen])
-    np.add.at(weight, last[chosen], along[chosen])
-    for members in groups.values():
-        values = nodes[members, axis]
-        if np.ptp(values) > 2 * most:
-            continue  # a flight of slanting edges, not one line
-        on_frame = values[(values == 0.0) | (values == frame)]
-        bound[members, axis] = True
-        moved[members, axis] = on_frame[0] if len(on_frame) else np.average(values, weights=weight[members])
+    pairs = np.stack([first[chosen], last[chosen]], axis=1)
+    members = np.unique(pairs)
+    _, group = np.unique(groups_of(pairs, len(nodes))[members], return_inverse=True)
+    count = int(group.max(initial=-1)) + 1
+    values, weight = nodes[members, axis], np.zeros(len(nodes))
+    np.add.at(weight, pairs, along[chosen, None])
+    low, high = np.full(count, np.inf), np.full(count, -np.inf)
+    np.minimum.at(low, group, values)
+    np.maximum.at(high, group, values)
+    place = np.bincount(group, weight[members] * values, count) / np.bincount(group, weight[members], count)
+    on_frame = (values == 0.0) | (values == frame)
+    place[group[on_frame]] = values[on_frame]
+    one_line = (high - low <= 2 * most)[group]  # not a flight of slanting edges
+    bound[members[one_line], axis] = True
+    moved[members[one_line], axis] = place[group[one_line]]
 
 
 def _slant(
@@ -134,21 +126,19 @@ def _shifted(
 
 
 def _carry_on(
-    whole: NDArray[np.float64], straight: NDArray[np.bool_], before: Curves, first: NDArray[np.int64], last: NDArray[np.int64]
+    whole: NDArray[np.float64], straight: NDArray[np.bool_], old: NDArray[np.float64], counts: NDArray[np.int64],
+    first: NDArray[np.int64], last: NDArray[np.int64],
 ) -> None:
     """Let curves that ran on from an edge without a bend do so from the edge as it lies now."""
-    old = np.concatenate(before)
-    counts = np.array([len(own) for own in before])
-    begins = np.cumsum(counts) - counts
-    following = np.arange(1, len(old) + 1)
+    begins, following = np.cumsum(counts) - counts, np.arange(1, len(old) + 1)
     following[begins + counts - 1] = begins
-    for number in np.flatnonzero((straight != straight[following]) & (last == first[following])).tolist():
-        after = int(following[number])
-        line, curve, handle, node = (number, after, 1, 0) if straight[number] else (after, number, 2, 3)
-        was = old[line, 3] - old[line, 0], old[curve, handle] - old[curve, node]
-        forward = was[1] if handle == 1 else -was[1]
-        if abs(math.atan2(was[0][0] * forward[1] - was[0][1] * forward[0], float(was[0] @ forward))) > SMOOTH:
-            continue
-        way = whole[line, 3] - whole[line, 0]
-        reach = math.hypot(*was[1]) / max(1e-12, math.hypot(*way))
-        whole[curve, handle] = whole[curve, node] + way * (reach if handle == 1 else -reach)
+    before = np.flatnonzero((straight != straight[following]) & (last == first[following]))
+    leaves = straight[before]  # the edge comes first
+    line, curve = np.where(leaves, before, following[before]), np.where(leaves, following[before], before)
+    handle, node, sign = np.where(leaves, 1, 2), np.where(leaves, 0, 3), np.where(leaves, 1.0, -1.0)
+    edge, reach = old[line, 3] - old[line, 0], old[curve, handle] - old[curve, node]
+    cross, along = sign * (edge[:, 0] * reach[:, 1] - edge[:, 1] * reach[:, 0]), sign * (edge * reach).sum(axis=1)
+    way = whole[line, 3] - whole[line, 0]
+    share = sign * np.hypot(*reach.T) / np.maximum(1e-12, np.hypot(*way.T))
+    on = np.abs(np.arctan2(cross, along)) <= SMOOTH
+    whole[curve[on], handle[on]] = (whole[curve, node] + way * share[:, None])[on]
