@@ -36,8 +36,9 @@ def find_modes(
     owner, count = _owners(oklab(colours), counts, np.argsort(-counts, kind="stable"), bandwidth)
     weights = np.bincount(owner, weights=counts, minlength=count)
     keep = weights >= max(fewest_px, SMALLEST_SHARE * counts.sum())
-    modes = np.array([_peak(colours, counts, owner == number) for number in np.flatnonzero(keep)]).reshape(-1, 3)
-    weights = weights[keep]
+    modes = np.empty((count, 3))
+    _peaks(colours, counts, owner, modes)
+    modes, weights = modes[keep], weights[keep]
     heavy = np.argsort(-weights, kind="stable")
     return modes[heavy], weights[heavy]
 
@@ -83,12 +84,21 @@ def thin_modes(
     return modes, weights
 
 
-def is_mix(colour: NDArray[np.float64], ends: NDArray[np.float64]) -> bool:
-    """Whether a coded colour lies on the line between two others, or is one of them."""
-    along = ends[:, None] - ends
-    share = ((colour - ends) * along).sum(axis=2) / np.maximum((along**2).sum(axis=2), 1e-9)
-    off = colour - ends - np.clip(share, 0.0, 1.0)[..., None] * along
-    return bool((np.abs(off).max(axis=2) < ON_MIX).any())
+@kernel("b1(f8[:], f8[:,:])")
+def is_mix(colour, ends):  # type: ignore[no-untyped-def]
+    """Whether a coded colour lies on the line between two others, or is one of them. colour : (3,), ends : (K, 3)."""
+    for one in range(len(ends)):
+        for other in range(one + 1):
+            along, length, off = 0.0, 1e-9, 0.0
+            for c in range(3):
+                along += (colour[c] - ends[other, c]) * (ends[one, c] - ends[other, c])
+                length += (ends[one, c] - ends[other, c]) ** 2
+            share = min(1.0, max(0.0, along / length))
+            for c in range(3):
+                off = max(off, abs(colour[c] - ends[other, c] - share * (ends[one, c] - ends[other, c])))
+            if off < ON_MIX:
+                return True
+    return False
 
 
 def concentration(
@@ -150,12 +160,28 @@ def _shift(lab, counts, start, bandwidth):  # type: ignore[no-untyped-def]
     return x, y, z
 
 
-def _peak(colours: NDArray[np.float64], counts: NDArray[np.float64], members: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """The colour at the densest place of a mode, so that noise cut off at black or white does not tint it."""
-    own, weight = colours[members], counts[members]
-    heaviest = own[weight.argmax()]
-    near = np.abs(own - heaviest).max(axis=1) <= 8.0
-    return weight[near] @ own[near] / weight[near].sum()
+@kernel("void(f8[:,:], f8[:], i8[:], f8[:,:]!)")
+def _peaks(colours, counts, owner, modes):  # type: ignore[no-untyped-def]
+    """The colour at the densest place of each mode, so that noise cut off at black or white does not tint it."""
+    heaviest, total = np.full(len(modes), -1, np.int64), np.zeros(len(modes))
+    for item in range(len(owner)):
+        first = heaviest[owner[item]]
+        if first < 0 or counts[item] > counts[first]:
+            heaviest[owner[item]] = item
+    modes[:] = 0.0
+    for item in range(len(owner)):
+        number = owner[item]
+        first = heaviest[number]
+        off = 0.0
+        for c in range(3):
+            off = max(off, abs(colours[item, c] - colours[first, c]))
+        if off <= 8.0:
+            total[number] += counts[item]
+            for c in range(3):
+                modes[number, c] += counts[item] * colours[item, c]
+    for number in range(len(modes)):
+        for c in range(3):
+            modes[number, c] /= total[number]
 
 
 def pinned_modes(

@@ -74,9 +74,9 @@ def _align(
     along, across = np.abs(step[:, 1 - axis]), np.abs(step[:, axis])
     chosen = np.flatnonzero(lines & (across <= tolerance) & (across <= MOST_SLANT * along) & (along >= SHORTEST))
     most = float(tolerance[chosen].max(initial=0.0))
-    pairs = np.stack([first[chosen], last[chosen]], axis=1)
+    pairs = np.stack([first[chosen], last[chosen]], axis=1).astype(np.int32)
     members = np.unique(pairs)
-    _, group = np.unique(groups_of(pairs, len(nodes))[members], return_inverse=True)
+    group: NDArray[np.int64] = np.unique(groups_of(pairs, len(nodes))[members], return_inverse=True)[1]
     count = int(group.max(initial=-1)) + 1
     values, weight = nodes[members, axis], np.zeros(len(nodes))
     np.add.at(weight, pairs, along[chosen, None])
