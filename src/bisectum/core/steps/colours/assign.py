@@ -19,11 +19,13 @@ from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.surface import colour_at
 
 WINDOW = 3
-ALONG = 5  # times a thin line is followed by as many pixels
+ALONG = 6  # times a thin line is followed by as many pixels
 UNSEEDED = 255  # a pixel without a seed, in the seed image
 PENALTY = 900.0  # squared levels: what a colour without seeds nearby must be better by
 UNSEEDED_OFF = 60.0  # levels, at most, that a pixel may be off a colour without seeds nearby to have it, where nothing is lost
 ANY = 1e9  # no bound to squared levels
+FARTHER = 6.0  # squared levels: what a colour with seeds nearby must be better by than one with seeds beside the pixel
+REMOTE_LARGER = 8.0  # squared levels: what a mix must be better by that is mostly of a colour without seeds nearby
 PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does, and three more than two
 POOR = 225.0  # squared levels from which what has seeds nearby does not explain a pixel well
 NEAR_MOST = 10  # levels; grain does not make colours less distinct
@@ -88,9 +90,10 @@ def _seed_rows(image, words, ground, surfaces, alike, near, start, stop, seeds, 
     return used
 
 
-@kernel("i8(u1[:,:], i8, i8, i8, i8[:]!, i8[:]!)")
-def _seeded_about(seeds, y, x, place, stamps, nearby):  # type: ignore[no-untyped-def]
-    """Write down the labels that have seeds about a pixel, the lowest first, and stamp them with its number. Returns how many."""
+@kernel("i8(u1[:,:], i8, i8, i8, i8[:]!, i8[:]!, i8[:]!)")
+def _seeded_about(seeds, y, x, place, stamps, touching, nearby):  # type: ignore[no-untyped-def]
+    """Write down the labels that have seeds about a pixel, the lowest first, and stamp them with its number; in touching those
+    that have one beside it. Returns how many."""
     height, width = seeds.shape
     used = 0
     for row in range(max(0, y - WINDOW), min(height, y + WINDOW + 1)):
@@ -105,6 +108,9 @@ def _seeded_about(seeds, y, x, place, stamps, nearby):  # type: ignore[no-untype
                 rank -= 1
             nearby[rank] = label
             used += 1
+    for row in range(max(0, y - 1), min(height, y + 2)):
+        for column in range(max(0, x - 1), min(width, x + 2)):
+            touching[seeds[row, column]] = place
     return used
 
 
@@ -146,56 +152,67 @@ def _mix_of_three(image, y, x, colours, a, b, third):  # type: ignore[no-untyped
     return first, second, off
 
 
-@kernel("Tuple((i8, f8))(u1[:,:,:], i8, i8, i8[:], i8, f8[:,:])")
-def _by_nearby(image, y, x, nearby, used, colours):  # type: ignore[no-untyped-def]
-    """The label of a pixel that is no seed by the colours with seeds about it, and squared levels it is off them."""
+@kernel("Tuple((i8, f8))(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:])")
+def _by_nearby(image, y, x, place, touching, nearby, used, colours):  # type: ignore[no-untyped-def]
+    """The label of a pixel that is no seed by the colours with seeds about it, and squared levels it is off them.
+
+    Of two answers that explain it alike that counts whose colours are beside it.
+    """
     best, result = 1e30, 0
     for first in range(used):
-        total = 0.0
+        a = nearby[first]
+        total = FARTHER if touching[a] != place else 0.0
         for c in range(4):
-            total += (image[y, x, c] - colours[nearby[first], c]) ** 2
+            total += (image[y, x, c] - colours[a, c]) ** 2
         if total < best:
-            best, result = total, nearby[first]
+            best, result = total, a
     for first in range(used):
+        a = nearby[first]
         for second in range(first):
-            a, b = nearby[first], nearby[second]
+            b = nearby[second]
             share, off = _mix(image, y, x, colours, a, b)
-            if off + PAIR_PENALTY < best:
-                best = off + PAIR_PENALTY
+            off += PAIR_PENALTY + FARTHER * (int(touching[a] != place) + int(touching[b] != place))
+            if off < best:
+                best = off
                 result = a if share >= 0.5 else b
     return result, best
 
 
-@kernel("i8(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:], f8, i8, f8)")
+@kernel("Tuple((i8, f8))(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:], f8, i8, f8)")
 def _by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, result, best):  # type: ignore[no-untyped-def]
-    """The same by colours without seeds nearby as well, alone or in a mix with one or two that have: what is thinner than a
-    pixel has no place of its own colour. Where compression spoils edges many pixels look like mostly such a colour in a mix,
-    so there it must be alone.
+    """The same by colours without seeds nearby as well, alone or in a mix with one or two that have, and by three that have: what
+    is thinner than a pixel has no place of its own colour. Where compression spoils edges many pixels look like mostly such a
+    colour in a mix, so there it must be alone.
 
     result, best: from _by_nearby; farthest: squared levels a pixel may be off such a colour alone to have it, ANY where a lossy
     compression spoils edges; the rest: see _seeded_about.
     """
     for label in range(len(colours)):
-        if stamps[label] == place:
-            continue
+        is_remote = stamps[label] != place
         total = PENALTY
         for c in range(4):
             total += (image[y, x, c] - colours[label, c]) ** 2
-        if total < min(best, PENALTY + farthest):
+        if is_remote and total < min(best, PENALTY + farthest):
             best, result = total, label
         for first in range(used):
             a = nearby[first]
-            share, off = _mix(image, y, x, colours, a, label)
-            if off + PAIR_PENALTY + PENALTY < best and (share >= 0.5 or farthest < ANY):
-                best = off + PAIR_PENALTY + PENALTY
-                result = a if share >= 0.5 else label
+            if is_remote:
+                share, off = _mix(image, y, x, colours, a, label)
+                off += PENALTY + PAIR_PENALTY + (REMOTE_LARGER if share < 0.5 else 0.0)
+                if off < best and (share >= 0.5 or farthest < ANY):
+                    best = off
+                    result = a if share >= 0.5 else label
             for second in range(first):
                 b = nearby[second]
+                if not is_remote and label >= b:
+                    continue
                 share, other, off = _mix_of_three(image, y, x, colours, a, b, label)
-                if off + 2.0 * PAIR_PENALTY + PENALTY < best and (share + other > 0.5 or farthest < ANY):
-                    best = off + 2.0 * PAIR_PENALTY + PENALTY
-                    result = label if share + other <= 0.5 else (a if share >= other else b)
-    return result
+                third = share + other <= 0.5
+                off += PENALTY + 2.0 * PAIR_PENALTY + (REMOTE_LARGER if third and is_remote else 0.0)
+                if off < best and (not third or not is_remote or farthest < ANY):
+                    best = off
+                    result = label if third else (a if share >= other else b)
+    return result, best
 
 
 @kernel("b1(i4[:,:], i8, i8)", inline=True)
@@ -207,19 +224,20 @@ def _is_flat(words, y, x):  # type: ignore[no-untyped-def]
     return words[y, x - 1] == own and words[y, x + 1] == own and words[y - 1, x] == own and words[y + 1, x] == own
 
 
-@kernel("i8(u1[:,:,:], i4[:,:], f8[:,:,:], u1[:,:], f8, i8[:], u1[:,:]!, i8[:]!)")
-def _assign(image, words, surfaces, seeds, farthest, places, labels, poor):  # type: ignore[no-untyped-def]
+@kernel("i8(u1[:,:,:], i4[:,:], f8[:,:,:], u1[:,:], f8, i8[:], u1[:,:]!, i8[:]!, f8[:]!)")
+def _assign(image, words, surfaces, seeds, farthest, places, labels, poor, left):  # type: ignore[no-untyped-def]
     """Explain the pixels that are no seeds. places : (P,) their numbers, row by row; farthest: see _by_remote.
 
     Within a flat area, whose colour is then in no palette, the answer goes on from pixel to pixel.
 
     words: see words_of; poor : (P,) receives the numbers of those that the colours with seeds about them do not explain
-    well, inverted (~) where they get one of these all the same; the others are on a line too thin for seeds. Returns how
-    many these are.
+    well, inverted (~) where they get one of these all the same, the others are on a line too thin for seeds; left : (P,)
+    squared levels these are off, penalties with them. Returns how many these are.
     """
     height, width = seeds.shape
     found = 0
-    stamps, nearby = np.full(UNSEEDED, -1, np.int64), np.empty(len(surfaces), np.int64)
+    stamps, touching = np.full(UNSEEDED, -1, np.int64), np.full(UNSEEDED + 1, -1, np.int64)
+    nearby = np.empty(len(surfaces), np.int64)
     colours = surfaces[:, 0].copy()
     shaded = [label for label in range(len(surfaces)) if np.any(surfaces[label, 1:] != 0.0)]
     last = np.int64(-2)
@@ -230,16 +248,16 @@ def _assign(image, words, surfaces, seeds, farthest, places, labels, poor):  # t
         if goes_on:
             labels[y, x] = labels[y, x - 1]
             continue
-        used = _seeded_about(seeds, y, x, place, stamps, nearby)
+        used = _seeded_about(seeds, y, x, place, stamps, touching, nearby)
         u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
         for label in shaded:
             colour_at(surfaces, label, u, v, colours[label])
-        own, off = _by_nearby(image, y, x, nearby, used, colours)
+        own, off = _by_nearby(image, y, x, place, touching, nearby, used, colours)
         if off > PENALTY:
-            own = _by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, own, off)
+            own, off = _by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, own, off)
         labels[y, x] = own
         if off > POOR:
-            poor[found] = place if stamps[own] != place else ~place
+            poor[found], left[found] = place if stamps[own] != place else ~place, off
             found += 1
     return found
 
@@ -291,15 +309,15 @@ def assign_by_mixes(
         progress.raise_if_cancelled()
         used = _seed_rows(image, words, ground, surfaces, alike, near, top, min(height, top + BAND), seeds, places, used)
         progress.report(0.4 * top / height)
-    labels, poor = seeds.copy(), np.empty(used, np.int64)
+    labels, poor, left = seeds.copy(), np.empty(used, np.int64), np.empty(used)
     badly, farthest = 0, ANY if compressed else UNSEEDED_OFF**2
     for first in range(0, used, MANY):
         progress.raise_if_cancelled()
         part = places[first : min(used, first + MANY)]
-        badly += int(_assign(image, words, surfaces, seeds, farthest, part, labels, poor[badly:]))
+        badly += int(_assign(image, words, surfaces, seeds, farthest, part, labels, poor[badly:], left[badly:]))
         progress.report(0.4 + 0.6 * first / used)
     if badly and not compressed:
-        _assign_beside_lines(image, surfaces, seeds, labels, poor[:badly], near)
+        _assign_beside_lines(image, surfaces, seeds, labels, poor[:badly], left[:badly], near)
     if compressed:
         _assign_thin(image, surfaces, labels)
         labels, _ = absorb_small(labels, RINGING_PX, SILENT, (seeds != UNSEEDED) | _at_heart(image, surfaces, labels, near))
@@ -308,26 +326,31 @@ def assign_by_mixes(
 
 def _assign_beside_lines(
     image: NDArray[np.uint8], surfaces: NDArray[np.float64], seeds: NDArray[np.uint8], labels: NDArray[np.uint8],
-    poor: NDArray[np.int64], near: float,
+    poor: NDArray[np.int64], left: NDArray[np.float64], near: float,
 ) -> None:
     """Explain anew what is not well explained beside lines too thin for seeds, with their pixels as seeds, and so on along the
-    lines, which between two rows of pixels are half as strong. poor: see _assign; near: levels."""
+    lines, which between two rows of pixels are half as strong. poor, left: see _assign; near: levels."""
     flat_seeds, flat = seeds.reshape(-1), labels.reshape(-1)
     lone, places = poor[poor >= 0], np.where(poor >= 0, poor, ~poor)
-    # Those that have just their label's colour first: they may explain the others better.
+    # Those that have just their label's colour first, then those that a mix explains: they may explain the others better.
     pure = np.empty(len(lone), bool)
     _find_pure(image, surfaces, labels, lone, near, pure)
-    lone, later = lone[pure], lone[~pure]
+    well = left[poor >= 0] < PENALTY + POOR
+    turns = [lone[pure], lone[well & ~pure], lone[~well & ~pure]]
     marks, space = np.zeros(seeds.size, np.uint8), np.empty_like(places)
+    again = space[:0]
+    changed = again
     for round_ in range(1, ALONG + 1):
-        flat_seeds[lone] = flat[lone]
-        again = space[: _unseeded_about(seeds, lone, places, round_, marks, space)]
-        before = flat[again]
-        _assign(image, words_of(image), surfaces, seeds, UNSEEDED_OFF**2, again, labels, np.empty(len(again), np.int64))
-        lone = np.concatenate([again[flat[again] != before], later])
-        later = later[:0]
-        if not len(lone):
+        fresh = np.concatenate([changed, *turns[:1]])
+        turns = turns[1:]
+        if not len(fresh) and not turns:
             break
+        flat_seeds[fresh] = flat[fresh]
+        again = space[: _unseeded_about(seeds, fresh, places, round_, marks, space)]
+        before = flat[again]
+        _assign(image, words_of(image), surfaces, seeds, UNSEEDED_OFF**2, again, labels, np.empty(len(again), np.int64),
+                np.empty(len(again)))
+        changed = again[flat[again] != before]
 
 
 def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: NDArray[np.uint8]) -> None:
@@ -336,7 +359,7 @@ def _assign_thin(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels
     square = np.ones((3, 3), np.uint8)
     solid = cv2.dilate((cv2.dilate(labels, square) == cv2.erode(labels, square)).astype(np.uint8), square) > 0
     places, sure = np.flatnonzero(~solid), np.where(solid, labels, UNSEEDED).astype(np.uint8)
-    _assign(image, words_of(image), surfaces, sure, ANY, places, labels, np.empty_like(places))
+    _assign(image, words_of(image), surfaces, sure, ANY, places, labels, np.empty_like(places), np.empty(len(places)))
 
 
 def _at_heart(
