@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
+from numpy.typing import NDArray
 
 from bisectum.core.raster.compiled import kernel
 
@@ -148,32 +151,32 @@ def tangent_at(points, s, i, low, high, reach, out):  # type: ignore[no-untyped-
     return rms
 
 
-@kernel("f8(f8[:,:], f8[:], i8)")
-def noise_of(points, s, window):  # type: ignore[no-untyped-def]
-    """Typical deviation of points from local parabolas: the 30th percentile over windows of so many points.
-
-    Windows without any say nothing where most have some: a level edge has none, though slanting ones of the same picture be
-    stairs. Where few have some, they are those about corners. Returns -1 where none has.
-    """
-    count = len(points) // window
-    if count < 1:
-        return -1.0
-    values = np.empty(count)
-    used, exact = 0, 0
-    out = np.empty(4)
-    for k in range(count):
+@kernel("i8(f8[:,:], f8[:], i8, f8[:]!)")
+def _residuals(points, s, window, values):  # type: ignore[no-untyped-def]
+    """Residuals of local parabolas through so many points each. Returns how many there are."""
+    used, out = 0, np.empty(4)
+    for k in range(len(values)):
         rms = fit_stretch(points, s, k * window, (k + 1) * window - 1, s[k * window + window // 2], 2, out)
         if rms >= 0.0:
             values[used] = rms
             used += 1
-            exact += int(rms < EXACT)
-    if used == exact:
+    return used
+
+
+def noise_of(points: NDArray[np.float64], s: NDArray[np.float64], window: int) -> float:
+    """Typical deviation of points from local parabolas: the 30th percentile over windows of so many points.
+
+    points : (N, 2), s : (N,) arc lengths. Windows without any say nothing where most have some: a level edge has none, though
+    slanting ones of the same picture be stairs. Where few have some, they are those about corners. Returns -1 where none has.
+    """
+    values = np.empty(len(points) // window)
+    values = np.sort(values[: _residuals(points, s, window, values)])
+    exact = int(np.searchsorted(values, EXACT))
+    if exact == len(values):
         return -1.0
-    ordered = np.sort(values[:used])
-    if 4 * exact <= used:
-        ordered = ordered[exact:]
-        used -= exact
-    return ordered[(3 * used) // 10] * np.sqrt(window / (window - 3.0))
+    if 4 * exact <= len(values):
+        values = values[exact:]
+    return float(values[(3 * len(values)) // 10]) * math.sqrt(window / (window - 3.0))
 
 
 @kernel("i8(f8[:,:], i8, i8, f8, f8)")

@@ -239,7 +239,11 @@ def _assign(image, words, surfaces, seeds, farthest, places, labels, poor, left)
     stamps, touching = np.full(UNSEEDED, -1, np.int64), np.full(UNSEEDED + 1, -1, np.int64)
     nearby = np.empty(len(surfaces), np.int64)
     colours = surfaces[:, 0].copy()
-    shaded = [label for label in range(len(surfaces)) if np.any(surfaces[label, 1:] != 0.0)]
+    shaded = False
+    for label in range(len(surfaces)):
+        for term in range(1, surfaces.shape[1]):
+            for c in range(4):
+                shaded = shaded or surfaces[label, term, c] != 0.0
     last = np.int64(-2)
     for place in places:
         y, x = place // width, place % width
@@ -250,7 +254,7 @@ def _assign(image, words, surfaces, seeds, farthest, places, labels, poor, left)
             continue
         used = _seeded_about(seeds, y, x, place, stamps, touching, nearby)
         u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
-        for label in shaded:
+        for label in range(len(surfaces) if shaded else 0):
             colour_at(surfaces, label, u, v, colours[label])
         own, off = _by_nearby(image, y, x, place, touching, nearby, used, colours)
         if off > PENALTY:

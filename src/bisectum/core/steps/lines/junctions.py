@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.local_fit import arc_lengths, fit_stretch
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.cracks import CrackGraph
@@ -65,9 +66,9 @@ def _through(one, ones, other, others, out):  # type: ignore[no-untyped-def]
     """A line that runs through the junction, fitted across it to both of its arms. out: as for _arm."""
     joined = np.empty((ones + others, 2))
     for i in range(ones):
-        joined[i] = one[ones - 1 - i]
+        copy_row(joined[i], one[ones - 1 - i])
     for i in range(others):
-        joined[ones + i] = other[i]
+        copy_row(joined[ones + i], other[i])
     s = arc_lengths(joined)
     middle = 0.5 * (s[ones - 1] + s[ones])
     rms = fit_stretch(joined, s, 0, len(joined) - 1, middle, 1, out)
@@ -99,7 +100,7 @@ def _gather(points, first, refined, spokes, junctions, sums):  # type: ignore[no
                 opposite = arms[k, 2] * arms[other, 2] + arms[k, 3] * arms[other, 3] < OPPOSITE
                 if known[k] and known[other] and min(counts[k], counts[other]) > 2 and opposite and _through(
                         near[k], counts[k], near[other], counts[other], line):
-                    arms[k, :] = line
+                    copy_row(arms[k], line)
                     known[other] = False
         for k in range(4):
             if known[k]:

@@ -132,9 +132,11 @@ def _step(matrix, vector, damping, work, step):  # type: ignore[no-untyped-def]
         work[k, k] += damping * matrix[k, k] + 1e-9
     if not solve(work, step):
         return False
-    longest = np.abs(step).max()
-    if longest > LONGEST:
-        step *= LONGEST / longest
+    longest = LONGEST
+    for k in range(len(step)):
+        longest = max(longest, abs(step[k]))
+    for k in range(len(step)):
+        step[k] *= LONGEST / longest
     return True
 
 

@@ -136,7 +136,7 @@ class _Drawing:
             if sizes[number] < 18:
                 break
             own = self._points(number)
-            noise = float(noise_of(own, arc_lengths(own), 9))
+            noise = noise_of(own, arc_lengths(own), 9)
             if noise >= 0.0:
                 values.append(noise)
                 weights.append(int(sizes[number]))
