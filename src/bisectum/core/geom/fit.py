@@ -148,8 +148,9 @@ def _fit_rounds(points, s, low, high, stride, start, end, free, tolerance, u, c)
             _free_handles(points, low, high, stride, u, c)
         else:
             _handles(points, low, high, stride, u, start[0], start[1], -end[0], -end[1], c)
-        _improve(points, low, high, stride, u, c)
         before, worst = worst, _improve(points, low, high, stride, u, c)
+        if tolerance < LOOSE:
+            worst = _improve(points, low, high, stride, u, c)
         if round_ >= 1 and (worst > hopeless or worst <= good):
             break
         if round_ >= 2 and worst - limit > (ROUNDS - 1 - round_) * (before - worst):
