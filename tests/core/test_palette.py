@@ -361,6 +361,28 @@ def test_a_gap_thinner_than_a_pixel_is_no_line_of_a_like_colour(gap: float) -> N
     assert len(result.planar_map.face_labels) == 4
 
 
+def test_two_slivers_beside_each_other_are_no_third_colour() -> None:
+    """Each fills half of a pixel; where they meet in one it looks more like rose, which is elsewhere, than like what is nearby."""
+    navy, ochre, violet, lime, rose = (13, 71, 98), (146, 104, 33), (161, 73, 250), (171, 206, 5), (206, 120, 131)
+    shapes = [(shapely.box(20, 20, 80.5, 120), navy), (shapely.box(80.5, 20, 81.5, 120), ochre),
+              (shapely.box(81.5, 20, 82, 120), violet), (shapely.box(82, 20, 140, 120), lime),
+              *[(circle(40 + 40 * k, 150, 15), colour) for k, colour in enumerate((ochre, violet, rose))]]
+    result = trace(parted(shapes, 160, 180), picture={"measured": "picture"}, colours={"smallest_mm2": 0})
+    own = [colour.rgb for colour in result.label_map.palette.colours]
+    assert sorted(own) == sorted([navy, ochre, violet, lime, rose])
+    assert not (result.label_map.labels[:130] == own.index(rose) + 1).any()
+
+
+def test_a_fringe_goes_by_the_colours_beside_it() -> None:
+    """A quarter of blue on white looks just like half of sky on white, and sky begins a few pixels on."""
+    blue, sky = (33, 150, 243), (144, 202, 249)
+    shapes = [(shapely.box(60.75, 20, 80, 140), blue), (shapely.box(20, 80, 60.75, 140), sky)]
+    result = trace(parted(shapes, 160, 160), picture={"measured": "picture"}, colours={"smallest_mm2": 0})
+    own = [colour.rgb for colour in result.label_map.palette.colours]
+    assert sorted(own) == sorted([blue, sky])
+    assert (result.label_map.labels[22:79, 60] == 0).all()
+
+
 def test_fine_detail_of_a_clean_picture_is_no_compression() -> None:
     """Fringes between near-alike colours are nearly flat, as the unrest of compression is, but nothing else is restless."""
     spots = [(circle(22.3 + 28.1 * (k % 7), 22.7 + 28.3 * (k // 7), 5.5), LIKE_BLUE) for k in range(49)]
