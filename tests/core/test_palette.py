@@ -362,7 +362,7 @@ def test_a_gap_thinner_than_a_pixel_is_no_line_of_a_like_colour(gap: float) -> N
 
 
 def test_two_slivers_beside_each_other_are_no_third_colour() -> None:
-    """Each fills half of a pixel; where they meet in one it looks more like rose, which is elsewhere, than like what is nearby."""
+    """Each fills half of a pixel; where they meet in one it looks more like rose, which is elsewhere, than what is nearby."""
     navy, ochre, violet, lime, rose = (13, 71, 98), (146, 104, 33), (161, 73, 250), (171, 206, 5), (206, 120, 131)
     shapes = [(shapely.box(20, 20, 80.5, 120), navy), (shapely.box(80.5, 20, 81.5, 120), ochre),
               (shapely.box(81.5, 20, 82, 120), violet), (shapely.box(82, 20, 140, 120), lime),
@@ -373,10 +373,11 @@ def test_two_slivers_beside_each_other_are_no_third_colour() -> None:
     assert not (result.label_map.labels[:130] == own.index(rose) + 1).any()
 
 
-def test_a_fringe_goes_by_the_colours_beside_it() -> None:
-    """A quarter of blue on white looks just like half of sky on white, and sky begins a few pixels on."""
-    blue, sky = (33, 150, 243), (144, 202, 249)
-    shapes = [(shapely.box(60.75, 20, 80, 140), blue), (shapely.box(20, 80, 60.75, 140), sky)]
+@pytest.mark.parametrize(("part", "sky"), [(0.2, (192, 225, 252)), (0.35, (106, 184, 247))])
+def test_a_fringe_goes_by_the_colours_beside_it(part: float, sky: tuple[int, int, int]) -> None:
+    """A part of blue on white looks like more of sky on white, and sky begins a few pixels on."""
+    blue = (33, 150, 243)
+    shapes = [(shapely.box(61 - part, 20, 80, 140), blue), (shapely.box(20, 80, 61 - part, 140), sky)]
     result = trace(parted(shapes, 160, 160), picture={"measured": "picture"}, colours={"smallest_mm2": 0})
     own = [colour.rgb for colour in result.label_map.palette.colours]
     assert sorted(own) == sorted([blue, sky])
