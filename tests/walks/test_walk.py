@@ -161,6 +161,21 @@ def test_a_preview_follows_the_hand(page: Page, pictures: Path) -> None:
     assert times and statistics.median(times) < 2.0  # a hang would show; speed itself is shown in bench/
 
 
+@pytest.mark.parametrize("leaving", ["tray", "page"])
+def test_a_change_by_key_is_kept_whatever_comes_next(page: Page, pictures: Path, leaving: str) -> None:
+    bring(page, pictures / "berth-sign.png")
+    wait_ready(page)
+    step(page, "Lines")
+    page.locator(".slider .p-slider-handle").first.focus()
+    page.keyboard.press("ArrowRight")
+    if leaving == "page":
+        page.reload()
+    else:
+        step(page, "Layers")
+    wait_ready(page)
+    expect(page.get_by_role("button", name="Undo: Closeness of the lines")).to_be_enabled()
+
+
 def test_taking_a_job_off_the_shelf_is_asked_first(page: Page, pictures: Path) -> None:
     bring(page, pictures / "berth-sign.png")
     wait_ready(page)

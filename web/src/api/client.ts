@@ -33,11 +33,16 @@ export async function request<T>(path: string, options: RequestInit = {}): Promi
   return body as T;
 }
 
+/** Browsers send no more than 64 kB on after a page has gone. */
+const SENT_ON = 60_000;
+
 export function sendJson<T>(method: string, path: string, body: unknown, signal?: AbortSignal): Promise<T> {
+  const text = JSON.stringify(body);
   return request<T>(path, {
     method,
-    body: JSON.stringify(body),
+    body: text,
     headers: { "Content-Type": "application/json" },
     signal: signal ?? null,
+    keepalive: method === "PUT" && text.length < SENT_ON,
   });
 }

@@ -2,7 +2,7 @@
 /** A slider with words at its ends and a number that can be typed. `move` while the hand moves, `settle` once it rests. */
 import InputNumber from "primevue/inputnumber";
 import Slider from "primevue/slider";
-import { computed, ref, useId, watch } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, useId, watch } from "vue";
 
 const props = defineProps<{
   label: string;
@@ -49,12 +49,24 @@ function onTyped(next: number | null | undefined | string): void {
   emit("settle", next);
 }
 
+/** Keys are taken for one change while they follow each other; it is not lost if the tray or the page goes meanwhile. */
 let keyTimer: ReturnType<typeof setTimeout> | undefined;
 function onKey(event: KeyboardEvent): void {
   if (!/^(Arrow|Page|Home|End)/.test(event.key)) return;
   clearTimeout(keyTimer);
-  keyTimer = setTimeout(() => emit("settle", draft.value), 350);
+  keyTimer = setTimeout(settleKeys, 350);
 }
+function settleKeys(): void {
+  if (keyTimer === undefined) return;
+  clearTimeout(keyTimer);
+  keyTimer = undefined;
+  emit("settle", draft.value);
+}
+onMounted(() => window.addEventListener("pagehide", settleKeys));
+onBeforeUnmount(() => {
+  window.removeEventListener("pagehide", settleKeys);
+  settleKeys();
+});
 </script>
 
 <template>
