@@ -50,9 +50,12 @@ def test_from_the_empty_shelf_to_the_file(page: Page, server: Server, pictures: 
     assert time.monotonic() - began < 10
     expect(page.get_by_text("6 found.")).to_be_visible()
 
+    expect(page.locator("img.where")).to_have_count(6)
+
     # Colours by number, seen at once; undo takes them back.
     set_number(page, "How many", "4")
-    expect(page.get_by_text("4 found.")).to_be_visible()
+    expect(page.get_by_text("4 found. As many as you asked for; 6 stand out.")).to_be_visible()
+    expect(page.locator("img.where")).to_have_count(4)
     page.get_by_role("button", name="Undo: Number of colours").click()
     expect(page.get_by_text("6 found.")).to_be_visible()
     page.keyboard.press("Control+Shift+z")

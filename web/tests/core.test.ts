@@ -6,6 +6,7 @@ import { NodeGrid } from "@/core/nodeGrid";
 import { pathNodes } from "@/core/pathNodes";
 import { formatPercent, formatSize, fromUnit, toUnit } from "@/core/units";
 import { fit, GREATEST_ZOOM, pan, toPage, zoomAt } from "@/core/viewport";
+import { whereabouts, type Rgb } from "@/core/whereabouts";
 
 const page = { x: 0, y: 0, width: 120, height: 180 };
 const stage = { width: 700, height: 714 };
@@ -33,6 +34,24 @@ describe("viewport", () => {
   it("moves by stage pixels", () => {
     const view = pan({ scale: 2, x: 10, y: 20 }, 6, -4);
     expect(toPage(view, { x: 16, y: 16 })).toEqual({ x: 0, y: 0 });
+  });
+});
+
+describe("whereabouts", () => {
+  it("shows each colour in its places, however small, others grey, and fills the square with what there is", () => {
+    const [blue, red]: [Rgb, Rgb] = [[0, 0, 200], [200, 0, 0]];
+    const data = new Uint8ClampedArray(4 * 200 * 120);
+    for (let p = 0; p < 200 * 120; p++) {
+      const [x, y] = [p % 200, Math.floor(p / 200)];
+      if (x >= 20 && x < 60 && y >= 40 && y < 80) data.set([...blue, 255], 4 * p);
+    }
+    data.set([...red, 255], 4 * (60 * 200 + 99)); // one pixel: with it what there is is 80 × 40
+    const [inBlue, inRed] = whereabouts(data, 200, 120, [blue, red], 40).map((picture) => (x: number, y: number) =>
+      Array.from(picture.slice(4 * (40 * y + x), 4 * (40 * y + x) + 4)));
+    const grey = [192, 184, 168, 255];
+    expect([inBlue?.(0, 10), inBlue?.(19, 29), inBlue?.(39, 20)]).toEqual([[...blue, 255], [...blue, 255], grey]);
+    expect([inRed?.(0, 10), inRed?.(39, 20), inRed?.(38, 20)]).toEqual([grey, [...red, 255], [...red, 255]]);
+    for (const clear of [inBlue?.(0, 9), inBlue?.(20, 20), inRed?.(36, 20)]) expect(clear).toEqual([0, 0, 0, 0]);
   });
 });
 

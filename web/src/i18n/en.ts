@@ -247,6 +247,8 @@ export default {
   colours: {
     found: "{count} found. | {count} found.",
     smallOnes: "{count} is small, so it is kept on purpose. | {count} are small, so they are kept on purpose.",
+    why: "Each fills flat places of its own; mixes along edges are no colours.",
+    asked: "As many as you asked for; {count} stand out.",
     tones: "Shaded like a photo, so it was put into {count} tones.",
     ink: "Ink only.",
     kind: "Kind of picture",

@@ -23,8 +23,11 @@ const intro = computed(() => {
   if (!now) return "";
   if (now.method === "ink") return t("colours.ink");
   if (now.method === "tones") return t("colours.tones", { count: now.palette.length });
-  const found = t("colours.found", now.palette.length);
-  return small.value ? `${found} ${t("colours.smallOnes", small.value)}` : found;
+  const said = [t("colours.found", now.palette.length)];
+  if (settings.value?.count == null) said.push(t("colours.why"));
+  else if (settings.value.count === now.palette.length) said.push(t("colours.asked", { count: now.found }));
+  if (small.value) said.push(t("colours.smallOnes", small.value));
+  return said.join(" ");
 });
 const KINDS = ["auto", "clip-art", "photo", "line-drawing", "handwriting", "screenshot"] as const;
 const kinds = computed(() => KINDS.map((value) => ({ value, label: t(`kinds.${value}`) })));

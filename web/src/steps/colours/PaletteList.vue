@@ -4,7 +4,9 @@ import { onScopeDispose, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { ColoursSettings, Layer, PaletteChange, PaletteEntry } from "@/api/types";
+import { useWhereabouts } from "@/composables/useWhereabouts";
 import { formatPercent } from "@/core/units";
+import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 import { useTools } from "@/stores/tools";
 import AppButton from "@/ui/AppButton.vue";
@@ -19,6 +21,8 @@ const emit = defineEmits<{ settle: [change: Partial<ColoursSettings>] }>();
 const { t } = useI18n();
 const stage = useStage();
 const tools = useTools();
+const job = useJob();
+const where = useWhereabouts(() => (job.result?.preview ? undefined : job.result?.key), () => props.palette); // a preview's wait
 const open = ref<string | null>(null);
 const dragged = ref<string | null>(null);
 const over = ref<string | null>(null);
@@ -83,6 +87,8 @@ onScopeDispose(() => light(null));
         @dragstart="dragged = entry.key" @dragend="dragged = over = null"
       >
         <span class="swatch" :style="{ background: hexOf(entry.key) }" />
+        <img v-if="where[entry.key]" class="where" :src="where[entry.key]" alt="" />
+        <span v-else class="where" />
         <span class="words">
           <b>{{ nameOf(entry) }}</b>
           <small class="soft">
@@ -118,9 +124,10 @@ onScopeDispose(() => light(null));
 .list { list-style: none; padding: 0; margin: 0; border: 1px solid var(--line); background: var(--card); }
 li + li { border-top: 1px solid var(--line); }
 li.over { outline: 2px solid var(--seam); outline-offset: -2px; }
-.chip { width: 100%; display: grid; grid-template-columns: 34px minmax(0, 1fr) auto; gap: 10px; align-items: center; padding: 6px 10px 6px 6px; border: 0; background: none; font: inherit; color: inherit; text-align: left; cursor: grab; }
+.chip { width: 100%; display: grid; grid-template-columns: 20px 34px minmax(0, 1fr) auto; gap: 10px; align-items: center; padding: 6px 10px 6px 6px; border: 0; background: none; font: inherit; color: inherit; text-align: left; cursor: grab; }
 .chip:hover { background: rgb(0 0 0 / 0.04); }
 .swatch { height: 34px; border: 1px solid rgb(0 0 0 / 0.2); }
+.where { width: 34px; height: 34px; }
 .words { display: grid; line-height: 1.25; }
 b { display: inline-block; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 b::first-letter { text-transform: uppercase; }
