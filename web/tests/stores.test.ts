@@ -44,6 +44,24 @@ describe("the job on the bench", () => {
     expect(store.course?.lines.closeness_mm).toBe(0.1);
   });
 
+  it("lets a change end that was under way when its job was left", async () => {
+    let answer = (): void => undefined;
+    const wait = new Promise<void>((resolve) => (answer = resolve));
+    serve({
+      "/jobs/7": [{ body: job(3) }], "/jobs/8": [{ body: job(1, { id: 8 }) }], "/result": [{ body: result("full") }],
+      "/steps/lines": [{ body: job(4), wait }],
+    });
+    const store = useJob();
+    await store.open(7);
+    const change = store.change("lines", { closeness_mm: 0.3 });
+    store.close();
+    await store.open(8);
+    answer();
+    await change;
+    expect(store.job?.id).toBe(8);
+    expect(asked).toContain("PUT /api/jobs/7/steps/lines");
+  });
+
   it("shows a preview without keeping it, then the full result", async () => {
     serve({
       "/jobs/7": [{ body: job(3) }],

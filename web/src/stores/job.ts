@@ -87,17 +87,20 @@ export const useJob = defineStore("job", () => {
 
   async function moved(change: () => Promise<Job>): Promise<void> {
     endPreview();
+    const id = job.value?.id;
+    let now: Job;
     try {
-      job.value = await change();
-      error.value = null;
+      now = await change();
     } catch (reason) {
-      if (reason instanceof ApiError && reason.code === "job_moved_on" && job.value) {
-        job.value = await getJob(job.value.id);
-      } else {
-        fail(reason);
+      if (!(reason instanceof ApiError && reason.code === "job_moved_on" && id !== undefined)) {
+        if (job.value?.id === id) fail(reason);
         return;
       }
+      now = await getJob(id);
     }
+    if (job.value?.id !== id) return; // it was left meanwhile, and another one may lie on the bench
+    job.value = now;
+    error.value = null;
     await workOut();
   }
 
