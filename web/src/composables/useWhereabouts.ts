@@ -28,6 +28,7 @@ export function useWhereabouts(
       if (!pen || !alive || key() !== now) return;
       pen.imageSmoothingEnabled = false;
       pen.drawImage(image, 0, 0, width, height);
+      image.close();
       const { data } = pen.getImageData(0, 0, width, height);
       const pictures = whereabouts(data, width, height, entries.map((entry) => entry.shown), SIDE);
       urls.value = Object.fromEntries(entries.map((entry, number) => [entry.key, urlOf(pictures[number])]));

@@ -31,10 +31,13 @@ export function whereabouts(
   return own.map((cells, number) => {
     const picture = new Uint8ClampedArray(4 * side * side);
     for (const cell of any) picture.set([...OTHERS, 255], 4 * cell);
-    const few = cells.size < FEW * side * side;
+    const broader = cells.size < FEW * side * side ? 1 : 0;
     for (const cell of cells) {
-      for (const at of few ? [cell, cell + 1, cell - 1, cell + side, cell - side] : [cell]) {
-        if (at >= 0 && at < side * side) picture.set([...(colours[number] ?? OTHERS), 255], 4 * at);
+      const [x, y] = [cell % side, Math.floor(cell / side)];
+      for (let row = Math.max(0, y - broader); row <= Math.min(side - 1, y + broader); row++) {
+        for (let column = Math.max(0, x - broader); column <= Math.min(side - 1, x + broader); column++) {
+          picture.set([...(colours[number] ?? OTHERS), 255], 4 * (row * side + column));
+        }
       }
     }
     return picture;
