@@ -229,6 +229,9 @@ def test_check_finds_the_broken_place() -> None:
         dataclasses.replace(planar, segments=torn).check()
     assert gap.value.details["fault"] in ("gap", "loose_end")
     assert gap.value.details["x"] == pytest.approx(torn[place, 0, 0], abs=0.01)
+    bare = planar.first.copy()
+    bare[-2] = bare[-1]
+    assert "empty_chain" in {fault.kind for fault in dataclasses.replace(planar, first=bare).faults()}
     swapped = planar.sides.copy()
     swapped[closed] = swapped[closed, ::-1]
     with pytest.raises(BrokenStructure):

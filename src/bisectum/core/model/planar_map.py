@@ -75,7 +75,9 @@ class PlanarMap:
 
     def half_areas(self) -> NDArray[np.float64]:
         """What each half-edge adds to the area within a loop it is part of, mm²; (2 C,)."""
-        areas = np.add.reduceat(area_shares(self.segments), self.first[:-1]) if self.chain_count else np.empty(0)
+        owners = np.repeat(np.arange(self.chain_count), np.diff(self.first))
+        areas = np.zeros(self.chain_count)
+        np.add.at(areas, owners, area_shares(self.segments))
         return np.stack([areas, -areas], axis=1).ravel()
 
     def right_face(self, half: int) -> int:
