@@ -1,9 +1,10 @@
 """Give every pixel of flat art to a colour: seeds by likeness, fringe pixels by the best two-colour mix.
 
 A pixel is a *seed* when it is close to a palette colour and has at least three like neighbours. Any other pixel is
-explained as one colour, or as a mix of two, of those that have seeds within three pixels (others at a penalty), and
-goes to the larger share. So a fringe between red and white never becomes pink, and no third colour comes between two.
-What lies beside lines too thin for seeds is explained again with these, and in compressed pictures all that is thin.
+explained as one colour, or as a mix of two, of those that have seeds within three pixels (others at a penalty), rather
+of those that have one beside it, and goes to the larger share (see mixes.py). So a fringe between red and white never
+becomes pink, and no third colour comes between two. What lies beside lines too thin for seeds is explained again with
+these, and in compressed pictures all that is thin.
 """
 
 from __future__ import annotations
@@ -17,16 +18,12 @@ from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import words_of
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.surface import colour_at
+from bisectum.core.steps.colours.mixes import ANY, PENALTY, by_nearby, by_remote
 
 WINDOW = 3
 ALONG = 6  # times a thin line is followed by as many pixels
 UNSEEDED = 255  # a pixel without a seed, in the seed image
-PENALTY = 900.0  # squared levels: what a colour without seeds nearby must be better by
 UNSEEDED_OFF = 60.0  # levels, at most, that a pixel may be off a colour without seeds nearby to have it, where nothing is lost
-ANY = 1e9  # no bound to squared levels
-FARTHER = 6.0  # squared levels: what a colour with seeds nearby must be better by than one with seeds beside the pixel
-REMOTE_LARGER = 8.0  # squared levels: what a mix must be better by that is mostly of a colour without seeds nearby
-PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does, and three more than two
 POOR = 225.0  # squared levels from which what has seeds nearby does not explain a pixel well
 NEAR_MOST = 10  # levels; grain does not make colours less distinct
 CROSS = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
@@ -114,107 +111,6 @@ def _seeded_about(seeds, y, x, place, stamps, touching, nearby):  # type: ignore
     return used
 
 
-@kernel("UniTuple(f8, 2)(u1[:,:,:], i8, i8, f8[:,:], i8, i8)", inline=True)
-def _mix(image, y, x, colours, a, b):  # type: ignore[no-untyped-def]
-    """The share of the first of two labels' colours in the mix nearest to a pixel, and squared levels it is off that."""
-    along, length = 0.0, 0.0
-    for c in range(4):
-        along += (image[y, x, c] - colours[b, c]) * (colours[a, c] - colours[b, c])
-        length += (colours[a, c] - colours[b, c]) ** 2
-    share = min(1.0, max(0.0, along / max(length, 1e-9)))
-    off = 0.0
-    for c in range(4):
-        off += (image[y, x, c] - share * colours[a, c] - (1.0 - share) * colours[b, c]) ** 2
-    return share, off
-
-
-@kernel("UniTuple(f8, 3)(u1[:,:,:], i8, i8, f8[:,:], i8, i8, i8)", inline=True)
-def _mix_of_three(image, y, x, colours, a, b, third):  # type: ignore[no-untyped-def]
-    """The shares of two labels' colours in the mix of three nearest to a pixel, and squared levels it is off; none below 0."""
-    aa, ab, bb, pa, pb = 0.0, 0.0, 0.0, 0.0, 0.0
-    for c in range(4):
-        to_a, to_b = colours[a, c] - colours[third, c], colours[b, c] - colours[third, c]
-        to_pixel = image[y, x, c] - colours[third, c]
-        aa += to_a * to_a
-        ab += to_a * to_b
-        bb += to_b * to_b
-        pa += to_pixel * to_a
-        pb += to_pixel * to_b
-    size = aa * bb - ab * ab
-    if size <= 1e-6 * aa * bb:
-        return 0.0, 0.0, 1e30
-    first, second = (pa * bb - pb * ab) / size, (pb * aa - pa * ab) / size
-    if first < 0.0 or second < 0.0 or first + second > 1.0:
-        return 0.0, 0.0, 1e30
-    off = 0.0
-    for c in range(4):
-        off += (image[y, x, c] - first * colours[a, c] - second * colours[b, c] - (1.0 - first - second) * colours[third, c]) ** 2
-    return first, second, off
-
-
-@kernel("Tuple((i8, f8))(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:])")
-def _by_nearby(image, y, x, place, touching, nearby, used, colours):  # type: ignore[no-untyped-def]
-    """The label of a pixel that is no seed by the colours with seeds about it, and squared levels it is off them.
-
-    Of two answers that explain it alike that counts whose colours are beside it.
-    """
-    best, result = 1e30, 0
-    for first in range(used):
-        a = nearby[first]
-        total = FARTHER if touching[a] != place else 0.0
-        for c in range(4):
-            total += (image[y, x, c] - colours[a, c]) ** 2
-        if total < best:
-            best, result = total, a
-    for first in range(used):
-        a = nearby[first]
-        for second in range(first):
-            b = nearby[second]
-            share, off = _mix(image, y, x, colours, a, b)
-            off += PAIR_PENALTY + FARTHER * (int(touching[a] != place) + int(touching[b] != place))
-            if off < best:
-                best = off
-                result = a if share >= 0.5 else b
-    return result, best
-
-
-@kernel("Tuple((i8, f8))(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:], f8, i8, f8)")
-def _by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, result, best):  # type: ignore[no-untyped-def]
-    """The same by colours without seeds nearby as well, alone or in a mix with one or two that have, and by three that have: what
-    is thinner than a pixel has no place of its own colour. Where compression spoils edges many pixels look like mostly such a
-    colour in a mix, so there it must be alone.
-
-    result, best: from _by_nearby; farthest: squared levels a pixel may be off such a colour alone to have it, ANY where a lossy
-    compression spoils edges; the rest: see _seeded_about.
-    """
-    for label in range(len(colours)):
-        is_remote = stamps[label] != place
-        total = PENALTY
-        for c in range(4):
-            total += (image[y, x, c] - colours[label, c]) ** 2
-        if is_remote and total < min(best, PENALTY + farthest):
-            best, result = total, label
-        for first in range(used):
-            a = nearby[first]
-            if is_remote:
-                share, off = _mix(image, y, x, colours, a, label)
-                off += PENALTY + PAIR_PENALTY + (REMOTE_LARGER if share < 0.5 else 0.0)
-                if off < best and (share >= 0.5 or farthest < ANY):
-                    best = off
-                    result = a if share >= 0.5 else label
-            for second in range(first):
-                b = nearby[second]
-                if not is_remote and label >= b:
-                    continue
-                share, other, off = _mix_of_three(image, y, x, colours, a, b, label)
-                third = share + other <= 0.5
-                off += PENALTY + 2.0 * PAIR_PENALTY + (REMOTE_LARGER if third and is_remote else 0.0)
-                if off < best and (not third or not is_remote or farthest < ANY):
-                    best = off
-                    result = label if third else (a if share >= other else b)
-    return result, best
-
-
 @kernel("b1(i4[:,:], i8, i8)", inline=True)
 def _is_flat(words, y, x):  # type: ignore[no-untyped-def]
     """Whether a pixel is just like those above, below, left and right of it."""
@@ -226,7 +122,7 @@ def _is_flat(words, y, x):  # type: ignore[no-untyped-def]
 
 @kernel("i8(u1[:,:,:], i4[:,:], f8[:,:,:], u1[:,:], f8, i8[:], u1[:,:]!, i8[:]!, f8[:]!)")
 def _assign(image, words, surfaces, seeds, farthest, places, labels, poor, left):  # type: ignore[no-untyped-def]
-    """Explain the pixels that are no seeds. places : (P,) their numbers, row by row; farthest: see _by_remote.
+    """Explain the pixels that are no seeds. places : (P,) their numbers, row by row; farthest: see by_remote.
 
     Within a flat area, whose colour is then in no palette, the answer goes on from pixel to pixel.
 
@@ -256,9 +152,9 @@ def _assign(image, words, surfaces, seeds, farthest, places, labels, poor, left)
         u, v = (x + 0.5) * 2.0 / width - 1.0, (y + 0.5) * 2.0 / height - 1.0
         for label in range(len(surfaces) if shaded else 0):
             colour_at(surfaces, label, u, v, colours[label])
-        own, off = _by_nearby(image, y, x, place, touching, nearby, used, colours)
+        own, off = by_nearby(image, y, x, place, touching, nearby, used, colours)
         if off > PENALTY:
-            own, off = _by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, own, off)
+            own, off = by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, own, off)
         labels[y, x] = own
         if off > POOR:
             poor[found], left[found] = place if stamps[own] != place else ~place, off
@@ -342,8 +238,7 @@ def _assign_beside_lines(
     well = left[poor >= 0] < PENALTY + POOR
     turns = [lone[pure], lone[well & ~pure], lone[~well & ~pure]]
     marks, space = np.zeros(seeds.size, np.uint8), np.empty_like(places)
-    again = space[:0]
-    changed = again
+    changed = space[:0]
     for round_ in range(1, ALONG + 1):
         fresh = np.concatenate([changed, *turns[:1]])
         turns = turns[1:]
