@@ -64,7 +64,7 @@ def test_what_is_there_is_found_and_a_smaller_count_says_what_went() -> None:
     three = drawn(count=3)
     assert keys(three) == ALL - {hex_of(LIKE_BLUE)} or keys(three) == ALL - {hex_of(BLUE)}
     (joined,) = notes(three, "joined")
-    assert {joined["one"], joined["other"]} == {hex_of(BLUE), hex_of(LIKE_BLUE)}
+    assert {joined["one"], joined["other"]} == {hex_of(BLUE), hex_of(LIKE_BLUE)} and joined["name"].endswith("lue")
 
 
 def test_pins_are_exact_and_never_go() -> None:

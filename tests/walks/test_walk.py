@@ -366,7 +366,7 @@ def test_a_wrong_count_is_put_right_and_layers_are_matched_to_the_drawer(
     expect(chip).to_have_count(6)
     set_number(page, "How many", "4")
     expect(chip).to_have_count(4)
-    expect(page.get_by_text(re.compile("went into")).first).to_be_visible()
+    expect(page.get_by_text(re.compile(r"[A-Z][a-z ]+ \(#[0-9a-f]{6}\) went into [A-Z]")).first).to_be_visible()
     page.get_by_role("button", name="Dropper").click()
     page.mouse.click(*on_stage(page, 0.4758, 0.379))  # in a lit pane
     expect(page.get_by_label("Colour value")).to_have_value("#f2c14e")

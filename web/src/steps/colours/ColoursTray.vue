@@ -40,7 +40,7 @@ const notes = computed<Said[]>(() =>
   (job.result?.notes ?? []).flatMap(({ code, values }): Said[] => {
     const names = { one: nameOf(values.one), other: nameOf(values.other) };
     if (code === "fewer_colours") return [{ text: t("notes.fewer_colours", values) }];
-    if (code === "joined") return [{ text: t("notes.joined", names) }];
+    if (code === "joined") return [{ text: t("notes.joined", { ...names, one: `${String(values.name)} (${String(values.one)})` }) }];
     if (code === "pin_unused") return [{ text: t("notes.pin_unused", values) }];
     if (code !== "near_alike") return [];
     const text = t("notes.near_alike", { ...names, difference: String(values.difference) });

@@ -16,7 +16,7 @@ from bisectum.core.model.palette import Colour, Palette
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.absorb import absorb_small
-from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab, oklab_image, rgb_of
+from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab, oklab_image, plain_name, rgb_of
 from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.raster.regions import regions_of
 from bisectum.core.raster.resample import premultiplied, reduce_to
@@ -98,7 +98,8 @@ def separate_colours(
         modes, weights = modes[darkest : darkest + 1], weights[darkest : darkest + 1]
     elif settings.count is not None and method != "ink":
         modes, weights, joined = reduce_modes(modes, weights, settings.count, pinned)
-        notes += [("joined", {"one": _key(one), "other": _key(other)}) for one, other in joined[-MOST_JOINED:]]
+        notes += [("joined", {"one": _key(one), "other": _key(other), "name": plain_name(rgb_of(_key(one)))})
+                  for one, other in joined[-MOST_JOINED:]]
     if shades is not None:
         modes = np.concatenate([modes, shades.colours.astype(float)])
     if not len(modes):
