@@ -9,8 +9,6 @@ PORT ?= 8765
 DATA ?= $(HOME)/.local/share/bisectum
 PYTHON ?= $(shell for p in python3.11 python3 python; do $$p -c 'import sys; sys.exit(sys.version_info[:2] != (3, 11))' 2>/dev/null && echo $$p && break; done)
 BIN := .venv/bin
-COMPILE := import gc; gc.disable(); import bisectum.core.course; from bisectum.core.raster.compiled import compile_all
-WORKERS := $(shell n=$$(nproc 2>/dev/null || echo 2); echo $$((n > 4 ? 4 : n)))
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
@@ -29,8 +27,7 @@ setup: .venv/ready build/kernels web/dist/index.html
 build/kernels: .venv/ready $(CORE)
 	@mkdir -p build
 	@find src -name '*.nbi' -delete -o -name '*.nbc' -delete
-	@for worker in $$(seq 1 $$(($(WORKERS) - 1))); do $(BIN)/python -c "$(COMPILE); compile_all($$worker, $(WORKERS))" & done; \
-	$(BIN)/python -c "$(COMPILE); print(compile_all(0, $(WORKERS)), 'kernels compiled')" && wait
+	@$(BIN)/python -m bisectum.worker.kernels
 	@touch $@
 
 web/node_modules/.ready: web/package-lock.json

@@ -4,17 +4,17 @@ that its message takes, into every kernel that has one; these do not.
 
 from __future__ import annotations
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import part
 
 
-@kernel("void(f8[:]!, f8[:])")
+@part("void(f8[:]!, f8[:])")
 def copy_row(target, source):  # type: ignore[no-untyped-def]
     """(N,) to (M,), M ≥ N."""
     for i in range(len(source)):
         target[i] = source[i]
 
 
-@kernel("void(f8[:,:]!, f8[:,:])")
+@part("void(f8[:,:]!, f8[:,:])")
 def copy_rows(target, source):  # type: ignore[no-untyped-def]
     """(N, K) to (M, L), M ≥ N, L ≥ K."""
     for i in range(source.shape[0]):
@@ -22,7 +22,7 @@ def copy_rows(target, source):  # type: ignore[no-untyped-def]
             target[i, j] = source[i, j]
 
 
-@kernel("void(f8[:,:,:]!, f8[:,:,:])")
+@part("void(f8[:,:,:]!, f8[:,:,:])")
 def copy_segments(target, source):  # type: ignore[no-untyped-def]
     """(N, 4, 2) to (M, 4, 2), M ≥ N."""
     for i in range(source.shape[0]):

@@ -10,7 +10,7 @@ import numpy as np
 
 from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.local_fit import fit_stretch, index_after, index_before, nearest_from
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 MOST_TURNING = 0.3  # radians over half a side; a parabola through more cannot be carried on
 SHORTEST_EDGE = 7.0  # px between two corners below which the edge between has no side of its own
@@ -18,7 +18,7 @@ SKIP = 1.4  # px next to a corner that its own rounding spoils
 SIDES = (12.0, 9.0, 6.5, 4.6, 3.2)  # px of side that are tried, longest first
 
 
-@kernel("void(f8[:,:], f8[:], f8, f8[:]!)")
+@part("void(f8[:,:], f8[:], f8, f8[:]!)")
 def _bends(points, s, noise, bends):  # type: ignore[no-untyped-def]
     """The angle in radians between the chords before and behind each point; a gap beside it is one chord."""
     outer = 2.6 if noise < 0.12 else 6.5
@@ -37,7 +37,7 @@ def _bends(points, s, noise, bends):  # type: ignore[no-untyped-def]
         bends[i] = abs(np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy))
 
 
-@kernel("f8(f8[:,:], i8, i8)")
+@part("f8(f8[:,:], i8, i8)")
 def _turning(points, low, high):  # type: ignore[no-untyped-def]
     """The angle in radians between the chords over both halves of a stretch."""
     middle = (low + high) // 2
@@ -46,7 +46,7 @@ def _turning(points, low, high):  # type: ignore[no-untyped-def]
     return abs(np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy))
 
 
-@kernel("b1(f8[:,:], f8[:], i8, f8, f8, f8, b1, f8[:]!)")
+@part("b1(f8[:,:], f8[:], i8, f8, f8, f8, b1, f8[:]!)")
 def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-untyped-def]
     """Fit the side before or behind point i, no further than arc length `limit`. out: as fit_stretch, at s[i].
 
@@ -87,7 +87,7 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
     return smallest < 0.25
 
 
-@kernel("b1(f8[:], f8[:], f8[:]!)")
+@part("b1(f8[:], f8[:], f8[:]!)")
 def _meeting(left, right, out):  # type: ignore[no-untyped-def]
     """Where two sides, carried on as parabolas, meet (Newton's method).
 
@@ -119,7 +119,7 @@ def _meeting(left, right, out):  # type: ignore[no-untyped-def]
     return True
 
 
-@kernel("f8(f8[:,:], f8[:], i8, i8, f8, f8, f8, f8[:]!, f8[:]!)")
+@part("f8(f8[:,:], f8[:], i8, i8, f8, f8, f8, f8[:]!, f8[:]!)")
 def _angle_between(points, s, before, behind, start, stop, noise, left, right):  # type: ignore[no-untyped-def]
     """Fit the side before point `before` and the one behind point `behind`. Returns the angle between, 0 without both."""
     skip = SKIP
@@ -136,7 +136,7 @@ def _angle_between(points, s, before, behind, start, stop, noise, left, right): 
     return angle
 
 
-@kernel("i8(f8[:], f8[:], f8, f8, i8[:]!)")
+@part("i8(f8[:], f8[:], f8, f8, i8[:]!)")
 def _candidates(s, bends, least, alone, candidates):  # type: ignore[no-untyped-def]
     """Points where the chords bend most within `alone` px; the neighbour across a gap counts too. Returns how many."""
     n = len(s)
@@ -165,7 +165,7 @@ def turn_of(sides):  # type: ignore[no-untyped-def]
     return abs(np.arctan2(sides[0] * sides[3] - sides[1] * sides[2], sides[0] * sides[2] + sides[1] * sides[3]))
 
 
-@kernel("void(f8[:], f8[:], f8, f8, f8, f8[:]!, f8[:]!)")
+@part("void(f8[:], f8[:], f8, f8, f8, f8[:]!, f8[:]!)")
 def _put(left, right, x, y, farthest, place, sides):  # type: ignore[no-untyped-def]
     """Put a corner near point (x, y) where its sides meet, or at the point where they meet nowhere near."""
     meeting = np.empty(6)

@@ -14,7 +14,7 @@ from bisectum.core.geom.copying import copy_rows, copy_segments
 from bisectum.core.geom.joint import LOOP_FREE
 from bisectum.core.geom.local_fit import fit_line, fit_stretch, tangent_at
 from bisectum.core.geom.polish import polish_curves
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 ROUNDS, MEASURINGS = 5, 3
 EVENINGS, LOOSE = 3, 0.5  # halvings of the tolerance that even segments out; px of tolerance from which none is worth it
@@ -24,7 +24,7 @@ TANGENT_REACH = 5.0
 FEWEST_ON_STRAIGHT = 6  # points
 
 
-@kernel("f8(f8[:,:], i8, i8, i8, f8[:]!, f8[:,:])")
+@part("f8(f8[:,:], i8, i8, i8, f8[:]!, f8[:,:])")
 def _improve(points, low, high, stride, u, c):  # type: ignore[no-untyped-def]
     """One Newton step for every parameter. Returns the greatest squared distance before the step."""
     worst = 0.0
@@ -51,7 +51,7 @@ def _improve(points, low, high, stride, u, c):  # type: ignore[no-untyped-def]
     return worst
 
 
-@kernel("void(f8[:,:], i8, i8, i8, f8[:], f8, f8, f8, f8, f8[:,:]!)")
+@part("void(f8[:,:], i8, i8, i8, f8[:], f8, f8, f8, f8, f8[:,:]!)")
 def _handles(points, low, high, stride, u, ax, ay, bx, by, c):  # type: ignore[no-untyped-def]
     """Set the handles of c along the tangents (ax, ay) forward and (bx, by) backward, by least squares."""
     c00, c01, c11, r0, r1 = 0.0, 0.0, 0.0, 0.0, 0.0
@@ -93,7 +93,7 @@ def _handles(points, low, high, stride, u, ax, ay, bx, by, c):  # type: ignore[n
     c[2, 0], c[2, 1] = c[3, 0] + second * bx, c[3, 1] + second * by
 
 
-@kernel("void(f8[:,:], i8, i8, i8, f8[:], f8[:,:]!)")
+@part("void(f8[:,:], i8, i8, i8, f8[:], f8[:,:]!)")
 def _free_handles(points, low, high, stride, u, c):  # type: ignore[no-untyped-def]
     """Set both handles of c freely, by least squares; leaves them where that is not determined."""
     a11, a12, a22 = 0.0, 0.0, 0.0
@@ -122,7 +122,7 @@ def _free_handles(points, low, high, stride, u, c):  # type: ignore[no-untyped-d
         c[1, 1], c[2, 1] = (y1 * a22 - y2 * a12) / determinant, (a11 * y2 - a12 * y1) / determinant
 
 
-@kernel("void(f8[:], i8, i8, i8, f8[:]!)")
+@part("void(f8[:], i8, i8, i8, f8[:]!)")
 def _spread_evenly(s, low, high, stride, u):  # type: ignore[no-untyped-def]
     """First guess of the parameters: as arc length is shared out."""
     whole = max(1e-12, s[high] - s[low])
@@ -136,7 +136,7 @@ def _spread_evenly(s, low, high, stride, u):  # type: ignore[no-untyped-def]
         k += 1
 
 
-@kernel("f8(f8[:,:], f8[:], i8, i8, i8, f8[:], f8[:], b1, f8, f8[:]!, f8[:,:]!)")
+@part("f8(f8[:,:], f8[:], i8, i8, i8, f8[:], f8[:], b1, f8, f8[:]!, f8[:,:]!)")
 def _fit_rounds(points, s, low, high, stride, start, end, free, tolerance, u, c):  # type: ignore[no-untyped-def]
     """Handles and parameters by turns, at every so many points. Returns the greatest distance there."""
     _spread_evenly(s, low, high, stride, u)
@@ -178,7 +178,7 @@ def fit_segment(points, s, low, high, start, end, free, tolerance, u, c):  # typ
     return worst
 
 
-@kernel("i8(f8[:,:], f8[:], i8, i8, f8[:], f8[:], b1, b1, f8, f8[:]!, f8[:,:,:]!, f8[:]!)")
+@part("i8(f8[:,:], f8[:], i8, i8, f8[:], f8[:], b1, b1, f8, f8[:]!, f8[:,:,:]!, f8[:]!)")
 def _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tolerance, u, out, worst):  # type: ignore[no-untyped-def]
     """Cubics from low to high, each as long as it can be. Writes out : (M, 4, 2). Returns how many."""
     used = 0
@@ -249,7 +249,7 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
     return count
 
 
-@kernel("b1(f8[:,:], f8[:], f8[:,:], i8, i8, f8, f8, i8[:]!, f8[:]!)")
+@part("b1(f8[:,:], f8[:], f8[:,:], i8, i8, f8, f8, i8[:]!, f8[:]!)")
 def longest_straight(points, s, sums, low, high, deviation, shortest, found, out):  # type: ignore[no-untyped-def]
     """The longest stretch within low..high that is straight to `deviation` (root mean square), if any is long enough.
 

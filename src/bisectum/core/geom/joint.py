@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 LOOP_FREE = 0.95  # part of the chord that a handle may reach along it
 
 
-@kernel("UniTuple(f8, 3)(f8[:,:], i8, i8)")
+@part("UniTuple(f8, 3)(f8[:,:], i8, i8)")
 def handle_of(curve, end, point):  # type: ignore[no-untyped-def]
     """The unit direction from a segment's end point to another of its control points, and how far that is."""
     dx, dy = curve[point, 0] - curve[end, 0], curve[point, 1] - curve[end, 1]
@@ -30,7 +30,7 @@ def has_sane_handles(curve):  # type: ignore[no-untyped-def]
             and min(ahead, back) >= -0.3)
 
 
-@kernel("void(f8, f8, f8, f8, f8[:], i8[:], f8[:,:]!, f8[:]!)")
+@part("void(f8, f8, f8, f8, f8[:], i8[:], f8[:,:]!, f8[:]!)")
 def add_row(off, nx, ny, weight, shares, variables, matrix, vector):  # type: ignore[no-untyped-def]
     """Add the equation that a sum of shares of places, taken along (nx, ny), be off by nothing.
 
@@ -53,7 +53,7 @@ def add_row(off, nx, ny, weight, shares, variables, matrix, vector):  # type: ig
                 matrix[a + 1, b + 1] += both * ny * ny
 
 
-@kernel("f8(f8, f8, f8, f8, f8, f8, f8, i8, i8, i8, f8[:,:]!, f8[:]!)")
+@part("f8(f8, f8, f8, f8, f8, f8, f8, i8, i8, i8, f8[:,:]!, f8[:]!)")
 def add_joint(ax, ay, a, bx, by, b, stiff, handle, other, node, matrix, vector):  # type: ignore[no-untyped-def]
     """Add the equation that a node's handles, of unit directions a and b and these lengths, lie on one line.
 

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 EXACT = 1e-6  # px
 
@@ -116,7 +116,7 @@ def fit_line(sums, low, high):  # type: ignore[no-untyped-def]
     return np.sqrt(max(0.0, total) / n)
 
 
-@kernel("i8(f8[:], i8, f8)")
+@part("i8(f8[:], i8, f8)")
 def index_before(s, i, away):  # type: ignore[no-untyped-def]
     """The last index at least `away` before point i, or 0."""
     j = i
@@ -125,7 +125,7 @@ def index_before(s, i, away):  # type: ignore[no-untyped-def]
     return j
 
 
-@kernel("i8(f8[:], i8, f8)")
+@part("i8(f8[:], i8, f8)")
 def index_after(s, i, away):  # type: ignore[no-untyped-def]
     """The first index at least `away` behind point i, or the last."""
     j = i
@@ -179,7 +179,7 @@ def noise_of(points: NDArray[np.float64], s: NDArray[np.float64], window: int) -
     return float(values[(3 * len(values)) // 10]) * math.sqrt(window / (window - 3.0))
 
 
-@kernel("i8(f8[:,:], i8, i8, f8, f8)")
+@part("i8(f8[:,:], i8, i8, f8, f8)")
 def nearest_from(points, i, step, x, y):  # type: ignore[no-untyped-def]
     """The index, going from point i by `step` as long as it gets nearer, of the point nearest to (x, y).
 

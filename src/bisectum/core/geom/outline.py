@@ -9,7 +9,7 @@ from bisectum.core.geom.corners import find_corners
 from bisectum.core.geom.fit import longest_straight
 from bisectum.core.geom.local_fit import arc_lengths, line_sums, tangent_at
 from bisectum.core.geom.span import LONGER_BY_NOISE, SHORTEST_STRAIGHT, fit_span, put_line
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 FEW = 3  # points between two corners so near to each other that they tell nothing of the edge between them
 
@@ -30,7 +30,7 @@ def widen(points, count, closed, share, most, places, radii):  # type: ignore[no
         radii[k] = max(radii[k], min(most, share * np.sqrt(nearest)))
 
 
-@kernel("i8(f8[:,:], i8, i8, f8[:,:], i8[:], f8[:], b1, f8[:,:]!)")
+@part("i8(f8[:,:], i8, i8, f8[:,:], i8[:], f8[:], b1, f8[:,:]!)")
 def _span_points(points, k, count, places, indices, radii, closed, out):  # type: ignore[no-untyped-def]
     """Points of the span from corner k to the next: both corners' places, and what lies clear of them between.
 
@@ -67,7 +67,7 @@ def _span_points(points, k, count, places, indices, radii, closed, out):  # type
     return used + 1
 
 
-@kernel("void(f8[:,:], f8, b1, f8[:,:]!, f8[:]!)")
+@part("void(f8[:,:], f8, b1, f8[:,:]!, f8[:]!)")
 def _open_round(points, noise, refined, span, tangent):  # type: ignore[no-untyped-def]
     """Open a closed chain without corners, at a straight stretch if there is one. span : (N + 1, 2) receives its points
     from there on, and tangent : (4,) the place and the direction."""

@@ -12,7 +12,7 @@ import numpy as np
 from bisectum.core.geom.copying import copy_segments
 from bisectum.core.geom.joint import add_joint, add_row, handle_of, has_sane_handles
 from bisectum.core.geom.solve import solve
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 ROUNDS, SETTLED = 4, 4
 STIFF = 20.0  # px off that a radian of turn at a joint counts as
@@ -20,7 +20,7 @@ HOLD = 0.05  # px off that a px of way of anything moved counts as
 MOST = 16  # segments
 
 
-@kernel("f8(f8[:,:], f8, f8, f8, f8[:]!)")
+@part("f8(f8[:,:], f8, f8, f8, f8[:]!)")
 def _nearest(c, x, y, t, out):  # type: ignore[no-untyped-def]
     """One Newton step from parameter t towards the place on c nearest to (x, y). Returns the parameter there.
 
@@ -44,7 +44,7 @@ def _nearest(c, x, y, t, out):  # type: ignore[no-untyped-def]
     return t
 
 
-@kernel("f8(f8[:,:], i8[:], f8[:]!, f8[:,:,:], f8[:,:]!, f8[:]!, f8[:]!)")
+@part("f8(f8[:,:], i8[:], f8[:]!, f8[:,:,:], f8[:,:]!, f8[:]!, f8[:]!)")
 def _equations(points, first, u, curves, matrix, vector, sums):  # type: ignore[no-untyped-def]
     """One equation for each point. first : (S + 1,) each segment's points; u: their parameters, improved.
 
@@ -72,7 +72,7 @@ def _equations(points, first, u, curves, matrix, vector, sums):  # type: ignore[
     return sums[0]
 
 
-@kernel("void(f8[:,:,:], b1, b1, f8[:,:,:], f8[:,:]!, f8[:]!)")
+@part("void(f8[:,:,:], b1, b1, f8[:,:,:], f8[:,:]!, f8[:]!)")
 def _joints(curves, free_start, free_end, before, matrix, vector):  # type: ignore[no-untyped-def]
     """Smooth joints, the directions at both ends where they bind, and a weak hold."""
     count = len(curves)
@@ -91,7 +91,7 @@ def _joints(curves, free_start, free_end, before, matrix, vector):  # type: igno
         matrix[v, v] += HOLD**2
 
 
-@kernel("void(f8[:,:,:]!, b1, b1, f8[:,:,:])")
+@part("void(f8[:,:,:]!, b1, b1, f8[:,:,:])")
 def _straighten_joints(curves, free_start, free_end, before):  # type: ignore[no-untyped-def]
     """Put both handles of each joint on one line exactly, and those at bound ends on theirs."""
     count = len(curves)
@@ -112,7 +112,7 @@ def _straighten_joints(curves, free_start, free_end, before):  # type: ignore[no
         curves[k, point, 0], curves[k, point, 1] = curves[k, 3 * end, 0] + a * bx, curves[k, 3 * end, 1] + a * by
 
 
-@kernel("b1(f8[:,:], i8, f8[:,:,:], i8[:]!)")
+@part("b1(f8[:,:], i8, f8[:,:,:], i8[:]!)")
 def _points_of_each(points, low, curves, first):  # type: ignore[no-untyped-def]
     """Where each segment's points begin, and where the last one's end: first : (S + 1,). False where nodes are not points."""
     i = low
@@ -125,7 +125,7 @@ def _points_of_each(points, low, curves, first):  # type: ignore[no-untyped-def]
     return i < len(points)
 
 
-@kernel("void(f8[:,:], i8[:], f8[:]!)")
+@part("void(f8[:,:], i8[:], f8[:]!)")
 def _parameters(points, first, u):  # type: ignore[no-untyped-def]
     """First guess of the points' parameters, by the length of their chords."""
     for k in range(len(first) - 1):
@@ -137,7 +137,7 @@ def _parameters(points, first, u):  # type: ignore[no-untyped-def]
             u[i - first[0]] /= max(1e-12, total)
 
 
-@kernel("void(f8[:,:,:]!, f8[:])")
+@part("void(f8[:,:,:]!, f8[:])")
 def _advance(curves, step):  # type: ignore[no-untyped-def]
     """Move handles and inner nodes by a step of the unknowns."""
     for k in range(len(curves)):

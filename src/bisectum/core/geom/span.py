@@ -11,7 +11,7 @@ import numpy as np
 from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.fit import fit_curve, longest_straight
 from bisectum.core.geom.local_fit import arc_lengths, line_sums, tangent_at
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 SHORTEST_STRAIGHT = 12.0  # px, where there is no noise
 LONGER_BY_NOISE = 260.0  # px more for each px of noise
@@ -39,7 +39,7 @@ def farthest_from_chord(points, low, high):  # type: ignore[no-untyped-def]
     return worst
 
 
-@kernel("void(f8[:,:], i8, i8, f8[:,:,:]!, b1[:]!, i8)")
+@part("void(f8[:,:], i8, i8, f8[:,:,:]!, b1[:]!, i8)")
 def put_line(points, low, high, out, straight, place):  # type: ignore[no-untyped-def]
     """Write the straight segment from point low to point high at out[place], handles at the thirds."""
     for axis in range(2):
@@ -49,7 +49,7 @@ def put_line(points, low, high, out, straight, place):  # type: ignore[no-untype
     straight[place] = True
 
 
-@kernel("i8(f8[:,:]!, f8[:], f8, f8, i8[:,:]!)")
+@part("i8(f8[:,:]!, f8[:], f8, f8, i8[:,:]!)")
 def _straights(points, s, deviation, shortest, runs):  # type: ignore[no-untyped-def]
     """Straight stretches of a span in order. runs : (MOST_STRAIGHTS, 2) receives first and last point of each.
 
@@ -89,7 +89,7 @@ def _straights(points, s, deviation, shortest, runs):  # type: ignore[no-untyped
     return count
 
 
-@kernel("b1(f8[:,:]!, f8[:], i8[:,:], i8)")
+@part("b1(f8[:,:]!, f8[:], i8[:,:], i8)")
 def _meet(points, s, runs, k):  # type: ignore[no-untyped-def]
     """Let stretches k and k + 1 meet in one node, where they nearly touch. Moves both inner ends there."""
     b, c = runs[k, 1], runs[k + 1, 0]
@@ -109,14 +109,14 @@ def _meet(points, s, runs, k):  # type: ignore[no-untyped-def]
     return True
 
 
-@kernel("void(f8[:,:], i8, i8, f8[:]!)")
+@part("void(f8[:,:], i8, i8, f8[:]!)")
 def _direction(points, low, high, out):  # type: ignore[no-untyped-def]
     dx, dy = points[high, 0] - points[low, 0], points[high, 1] - points[low, 1]
     size = max(1e-12, np.sqrt(dx * dx + dy * dy))
     out[0], out[1] = dx / size, dy / size
 
 
-@kernel("i8(f8[:,:]!, f8[:], f8[:], b1, b1, f8, b1, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
+@part("i8(f8[:,:]!, f8[:], f8[:], b1, b1, f8, b1, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
 def fit_span(points, start, end, free_start, free_end, noise, refined, tolerance, out, straight, worst):  # type: ignore[no-untyped-def]
     """Segments through points : (N, 2), both ends kept. start, end : (2,) tangents, zero where not known.
 

@@ -11,7 +11,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import part
 
 
 def _srgb_table() -> NDArray[np.float64]:
@@ -67,7 +67,7 @@ def coded_of_oklab(lab: NDArray[np.floating]) -> NDArray[np.uint8]:
     return np.searchsorted((LINEAR_OF_SRGB[1:] + LINEAR_OF_SRGB[:-1]) / 2, linear).astype(np.uint8)
 
 
-@kernel("UniTuple(f8, 3)(f8, f8, f8)")
+@part("UniTuple(f8, 3)(f8, f8, f8)")
 def oklab_of(red: float, green: float, blue: float) -> tuple[float, float, float]:
     """OKLab of one linear-light colour, for use inside kernels."""
     long = np.cbrt(0.4122214708 * red + 0.5363325363 * green + 0.0514459929 * blue)

@@ -10,13 +10,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 CHORDS_PER_PX = 2.0
 PIXEL, SEGMENT, AT, ACROSS, DOWN = 0, 1, 2, 3, 4  # columns of hits
 
 
-@kernel("i8(f8, f8, f8, f8, f8, f8, f8[:,:]!, f8[:,:]!, i8, i8)")
+@part("i8(f8, f8, f8, f8, f8, f8, f8[:,:]!, f8[:,:]!, i8, i8)")
 def cover_chord(ax, ay, bx, by, start, stop, cover, hits, used, segment):  # type: ignore[no-untyped-def]
     """Add one chord, which runs from parameter start to stop, pixel by pixel (J. Amanatides and A. Woo, 1987)."""
     rows, columns = cover.shape[0], cover.shape[1] - 1

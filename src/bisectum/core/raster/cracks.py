@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.regions import regions_of
 from bisectum.core.raster.vertices import ARM, JUNCTION, KIND, PASS, SADDLE_MAIN, Vertices, vertices_of
 
@@ -47,7 +47,7 @@ def crack_graph(labels: NDArray[np.uint8]) -> CrackGraph:
     return CrackGraph(regions.numbers, len(regions.sizes), *_chains(vertices, regions.numbers))
 
 
-@kernel("i8(u1, i8)")
+@part("i8(u1, i8)")
 def _next(code, direction):  # type: ignore[no-untyped-def]
     """The direction in which a chain that arrives in `direction` goes on from a vertex that is no junction, -1 for none."""
     if code & KIND == PASS:
@@ -62,14 +62,14 @@ def _next(code, direction):  # type: ignore[no-untyped-def]
     return (3, 2, 1, 0)[direction]
 
 
-@kernel("i4(i4[:,:], i8, i8)")
+@part("i4(i4[:,:], i8, i8)")
 def _region(regions, y, x):  # type: ignore[no-untyped-def]
     if y < 0 or x < 0 or y >= regions.shape[0] or x >= regions.shape[1]:
         return np.int32(-1)
     return regions[y, x]
 
 
-@kernel("UniTuple(i4, 2)(i4[:,:], i8, i8, i8)")
+@part("UniTuple(i4, 2)(i4[:,:], i8, i8, i8)")
 def _sides(regions, y, x, direction):  # type: ignore[no-untyped-def]
     """The regions left and right of the crack that leaves vertex (y, x) in `direction`."""
     if direction == 0:
@@ -81,7 +81,7 @@ def _sides(regions, y, x, direction):  # type: ignore[no-untyped-def]
     return _region(regions, y - 1, x - 1), _region(regions, y - 1, x)
 
 
-@kernel("i8(u1[:,:]!, i4[:,:]!, i8, i8, i8, i8, i8[:]!)")
+@part("i8(u1[:,:]!, i4[:,:]!, i8, i8, i8, i8, i8[:]!)")
 def _walk(codes, vertices, used, y, x, leaving, arrival):  # type: ignore[no-untyped-def]
     """Follow one chain from (y, x), writing its vertices from row `used` on and taking away the arms it goes along.
 
@@ -107,7 +107,7 @@ def _walk(codes, vertices, used, y, x, leaving, arrival):  # type: ignore[no-unt
     return used
 
 
-@kernel("i8(i4[:,:], i8, i8)")
+@part("i8(i4[:,:], i8, i8)")
 def _place_of(junctions, y, x):  # type: ignore[no-untyped-def]
     """The number of the junction at (y, x)."""
     low, high = 0, len(junctions) - 1

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import part
 
 TERMS = 6  # 1, u, v, u², uv, v²
 
@@ -23,7 +23,7 @@ def basis(y: NDArray[Any], x: NDArray[Any], height: int, width: int) -> NDArray[
     return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
 
 
-@kernel("void(f8[:,:,:], i8, f8, f8, f8[:]!)", inline=True)
+@part("void(f8[:,:,:], i8, f8, f8, f8[:]!)", inline=True)
 def colour_at(surfaces, label, u, v, out):  # type: ignore[no-untyped-def]
     """A label's colour at a place u, v from -1 to 1, for use inside kernels. surfaces : (N, 6, 4); out : (4,)."""
     s = surfaces

@@ -19,7 +19,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 OUTSIDE = 255
 NONE, PASS, JUNCTION, SADDLE_MAIN, SADDLE_ANTI = 0, 1, 2, 3, 4
@@ -50,7 +50,7 @@ def vertices_of(labels: NDArray[np.uint8]) -> Vertices:
     return Vertices(codes, places)
 
 
-@kernel("u1(u1[:,:], i8, i8)")
+@part("u1(u1[:,:], i8, i8)")
 def label_at(labels, y, x):  # type: ignore[no-untyped-def]
     """The label of a pixel, OUTSIDE beyond the image."""
     if y < 0 or x < 0 or y >= labels.shape[0] or x >= labels.shape[1]:
@@ -86,7 +86,7 @@ def _list(meeting, words, columns, places):  # type: ignore[no-untyped-def]
                     used += 1
 
 
-@kernel("b1(u1[:,:], i8, i8, u1, u1)")
+@part("b1(u1[:,:], i8, i8, u1, u1)")
 def _first_is_minority(labels, y, x, first, second):  # type: ignore[no-untyped-def]
     balance = 0
     for row in range(y - 3, y + 3):

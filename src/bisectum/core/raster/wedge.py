@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 BESIDE, TIP = 1.6, 3.2  # px from a side or a tip: what is further off may belong to another edge
 HALF_DIAGONAL = 0.7072  # of a pixel, px
@@ -16,7 +16,7 @@ TANGENTS = 6  # that stand for the arc of a rounded tip
 BACK, AHEAD, RADIUS = 0, 1, 2  # places in a tip : (3,): cut so far back on the first side, ahead on the second; or rounded
 
 
-@kernel("i8(f8[:,:]!, i8, f8, f8, f8, f8, f8[:,:]!)", inline=True)
+@part("i8(f8[:,:]!, i8, f8, f8, f8, f8, f8[:,:]!)", inline=True)
 def _clip(polygon, count, x, y, nx, ny, spare):  # type: ignore[no-untyped-def]
     """Keep what of a polygon lies where (p - (x, y)) · (nx, ny) ≥ 0 (Sutherland and Hodgman, 1974). Returns its corners."""
     used = 0
@@ -47,7 +47,7 @@ def on_side(wedge, which, along):  # type: ignore[no-untyped-def]
     return x + dx * along - dy * bend, y + dy * along + dx * bend, ax / size, ay / size
 
 
-@kernel("i8(f8[:], f8[:], b1, f8[:,:]!)")
+@part("i8(f8[:], f8[:], b1, f8[:,:]!)")
 def _edges_of_tip(wedge, tip, is_cut, edges):  # type: ignore[no-untyped-def]
     """Lines that bound the tip of a wedge: the cut across it, and tangents of the circle that touches both sides.
 
@@ -79,7 +79,7 @@ def _edges_of_tip(wedge, tip, is_cut, edges):  # type: ignore[no-untyped-def]
     return used
 
 
-@kernel("f8(f8, f8, f8)", inline=True)
+@part("f8(f8, f8, f8)", inline=True)
 def _part_of_square(depth, nx, ny):  # type: ignore[no-untyped-def]
     """The part of a unit square on the inner side of a line, whose middle lies `depth` inside it. nx, ny: unit normal."""
     a, b = max(abs(nx), abs(ny)), min(abs(nx), abs(ny))
@@ -94,7 +94,7 @@ def _part_of_square(depth, nx, ny):  # type: ignore[no-untyped-def]
     return inner if depth >= 0.0 else 1.0 - inner
 
 
-@kernel("i8(f8, f8, f8[:], f8[:,:], i8, f8[:,:]!)", inline=True)
+@part("i8(f8, f8, f8[:], f8[:,:], i8, f8[:,:]!)", inline=True)
 def _edges_through(px, py, wedge, tips, tip_count, edges):  # type: ignore[no-untyped-def]
     """Edges of a wedge that may run through the pixel at (px, py), each seen as its tangent nearby.
 
@@ -119,7 +119,7 @@ def _edges_through(px, py, wedge, tips, tip_count, edges):  # type: ignore[no-un
     return count
 
 
-@kernel("f8(f8, f8, f8[:,:], i8, f8[:,:]!, f8[:,:]!)", inline=True)
+@part("f8(f8, f8, f8[:,:], i8, f8[:,:]!, f8[:,:]!)", inline=True)
 def _share(px, py, edges, count, polygon, spare):  # type: ignore[no-untyped-def]
     """The part of the pixel at (px, py) inside of all edges. edges, count: see _edges_through; polygon, spare: scratch."""
     if count <= 0:
@@ -158,7 +158,7 @@ def wedge_misfit(seen, count, wedge, tip, is_cut, most, off):  # type: ignore[no
     return total
 
 
-@kernel("UniTuple(f8, 2)(f8, f8, f8[:,:], i8, i8, f8, f8)", inline=True)
+@part("UniTuple(f8, 2)(f8, f8, f8[:,:], i8, i8, f8, f8)", inline=True)
 def _stretch(px, py, edges, count, k, dx, dy):  # type: ignore[no-untyped-def]
     """From where to where edge k lies in the pixel and inside of the other edges, along (dx, dy) from its place."""
     x, y = edges[k, 0], edges[k, 1]
@@ -180,7 +180,7 @@ def _stretch(px, py, edges, count, k, dx, dy):  # type: ignore[no-untyped-def]
     return low, high
 
 
-@kernel("void(f8[:], f8[:], f8[:,:], i8, i8, f8, f8, f8[:,:]!)", inline=True)
+@part("void(f8[:], f8[:], f8[:,:], i8, i8, f8, f8, f8[:,:]!)", inline=True)
 def _add_sweep(wedge, tip, edges, e, i, start, stop, slopes):  # type: ignore[no-untyped-def]
     """Add to pixel i's slopes what edge e, seen in it from start to stop along the edge, sweeps when it moves."""
     nx, ny, which = edges[e, 2], edges[e, 3], int(edges[e, 5])
@@ -242,7 +242,7 @@ def change_wedge(wedge, tip, which, step):  # type: ignore[no-untyped-def]
         wedge[k + 4] += step
 
 
-@kernel("f8(u1[:,:,:], f8[:], f8[:], f8[:], i8, i8, f8)", inline=True)
+@part("f8(u1[:,:,:], f8[:], f8[:], f8[:], i8, i8, f8)", inline=True)
 def share_in_pixel(image, light, inner, outer, row, column, off_line):  # type: ignore[no-untyped-def]
     """The share of the inner colour in a pixel, 0 to 1; below 0 where it is more than off_line levels off both colours' line.
 
@@ -258,7 +258,7 @@ def share_in_pixel(image, light, inner, outer, row, column, off_line):  # type: 
     return share if off <= off_line**2 else -1.0
 
 
-@kernel("i8(u1[:,:,:], f8[:], f8[:], f8[:], f8[:], f8, f8, f8, f8, f8[:,:]!)")
+@part("i8(u1[:,:,:], f8[:], f8[:], f8[:], f8[:], f8, f8, f8, f8, f8[:,:]!)")
 def shares_about(image, light, inner, outer, wedge, x, y, room, off_line, seen):  # type: ignore[no-untyped-def]
     """Shares of the inner colour in the pixels beside a wedge's sides and tip, within `room` of (x, y).
 

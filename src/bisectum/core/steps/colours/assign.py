@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import words_of
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.surface import colour_at
 from bisectum.core.steps.colours.mixes import ANY, PENALTY, by_nearby, by_remote
 
@@ -31,7 +31,7 @@ RINGING_PX = 60  # the largest area without a seed that is taken for ringing
 BAND, MANY = 128, 100_000  # rows, and pixels to explain, between two looks at the progress
 
 
-@kernel("u1(u1[:,:,:], i8, i8, f8[:,:,:], f8)")
+@part("u1(u1[:,:,:], i8, i8, f8[:,:,:], f8)")
 def _likest(image, y, x, surfaces, near):  # type: ignore[no-untyped-def]
     """The palette colour nearest to a pixel, UNSEEDED where none is near."""
     result = np.uint8(UNSEEDED)
@@ -46,7 +46,7 @@ def _likest(image, y, x, surfaces, near):  # type: ignore[no-untyped-def]
     return result
 
 
-@kernel("b1(u1[:,:,:], i8, i8, i8)")
+@part("b1(u1[:,:,:], i8, i8, i8)")
 def _has_likes(image, y, x, alike):  # type: ignore[no-untyped-def]
     """Whether three neighbours of a pixel at least are like it."""
     like = 0
@@ -87,7 +87,7 @@ def _seed_rows(image, words, ground, surfaces, alike, near, start, stop, seeds, 
     return used
 
 
-@kernel("i8(u1[:,:], i8, i8, i8, i8[:]!, i8[:]!, i8[:]!)")
+@part("i8(u1[:,:], i8, i8, i8, i8[:]!, i8[:]!, i8[:]!)")
 def _seeded_about(seeds, y, x, place, stamps, touching, nearby):  # type: ignore[no-untyped-def]
     """Write down the labels that have seeds about a pixel, the lowest first, and stamp them with its number; in touching those
     that have one beside it. Returns how many."""
@@ -111,7 +111,7 @@ def _seeded_about(seeds, y, x, place, stamps, touching, nearby):  # type: ignore
     return used
 
 
-@kernel("b1(i4[:,:], i8, i8)", inline=True)
+@part("b1(i4[:,:], i8, i8)", inline=True)
 def _is_flat(words, y, x):  # type: ignore[no-untyped-def]
     """Whether a pixel is just like those above, below, left and right of it."""
     if y == 0 or x == 0 or y == len(words) - 1 or x == words.shape[1] - 1:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.raster.colour import words_of
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 CLEAN, NOISY = 4, 10  # levels within which neighbours are alike: in a clean picture, in one with JPEG noise
 GRAINY = 1.6  # levels of deviation from which colours are looked for in averages
@@ -44,13 +44,13 @@ class FlatColours:
     restless: bool
 
 
-@kernel("i8(u1[:,:,:], i8, i8)")
+@part("i8(u1[:,:,:], i8, i8)")
 def _bin_of(rgba, y, x):  # type: ignore[no-untyped-def]
     """The number of a pixel's colour among 32³."""
     return ((np.int64(rgba[y, x, 0]) >> 3) * BINS + (np.int64(rgba[y, x, 1]) >> 3)) * BINS + (np.int64(rgba[y, x, 2]) >> 3)
 
 
-@kernel("i8(u1[:,:,:], u1[:,:,:], i8, i8)")
+@part("i8(u1[:,:,:], u1[:,:,:], i8, i8)")
 def _spread(high, low, y, x):  # type: ignore[no-untyped-def]
     """The most any channel differs within two pixels of a place; high, low: its extremes within one pixel of each."""
     height, width = high.shape[0], high.shape[1]
@@ -64,7 +64,7 @@ def _spread(high, low, y, x):  # type: ignore[no-untyped-def]
     return result
 
 
-@kernel("void(f8[:,:]!, i8, u1[:,:,:], i8, i8, i8)")
+@part("void(f8[:,:]!, i8, u1[:,:,:], i8, i8, i8)")
 def _add(table, place, rgba, y, x, times):  # type: ignore[no-untyped-def]
     """Add a pixel so many times to its bin: count and colour sums."""
     table[place, 0] += times

@@ -5,7 +5,7 @@ Every answer has squared levels it is off the pixel, and penalties: simpler answ
 
 from __future__ import annotations
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import part
 
 PENALTY = 900.0  # squared levels: what a colour without seeds nearby must be better by
 ANY = 1e9  # no bound to squared levels
@@ -14,7 +14,7 @@ REMOTE_LARGER = 8.0  # squared levels: what a mix must be better by that is most
 PAIR_PENALTY = 12.0  # squared levels: two colours must explain more than one does, and three more than two
 
 
-@kernel("UniTuple(f8, 2)(u1[:,:,:], i8, i8, f8[:,:], i8, i8)", inline=True)
+@part("UniTuple(f8, 2)(u1[:,:,:], i8, i8, f8[:,:], i8, i8)", inline=True)
 def _mix(image, y, x, colours, a, b):  # type: ignore[no-untyped-def]
     """The share of the first of two labels' colours in the mix nearest to a pixel, and squared levels it is off that."""
     along, length = 0.0, 0.0
@@ -28,7 +28,7 @@ def _mix(image, y, x, colours, a, b):  # type: ignore[no-untyped-def]
     return share, off
 
 
-@kernel("UniTuple(f8, 3)(u1[:,:,:], i8, i8, f8[:,:], i8, i8, i8)", inline=True)
+@part("UniTuple(f8, 3)(u1[:,:,:], i8, i8, f8[:,:], i8, i8, i8)", inline=True)
 def _mix_of_three(image, y, x, colours, a, b, third):  # type: ignore[no-untyped-def]
     """The shares of two labels' colours in the mix of three nearest to a pixel, and squared levels it is off; none below 0."""
     aa, ab, bb, pa, pb = 0.0, 0.0, 0.0, 0.0, 0.0
@@ -52,7 +52,7 @@ def _mix_of_three(image, y, x, colours, a, b, third):  # type: ignore[no-untyped
     return first, second, off
 
 
-@kernel("Tuple((i8, f8))(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:])")
+@part("Tuple((i8, f8))(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:])")
 def by_nearby(image, y, x, place, touching, nearby, used, colours):  # type: ignore[no-untyped-def]
     """The label of a pixel that is no seed by the colours with seeds about it, and squared levels it is off them.
 
@@ -78,7 +78,7 @@ def by_nearby(image, y, x, place, touching, nearby, used, colours):  # type: ign
     return result, best
 
 
-@kernel("Tuple((i8, f8))(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:], f8, i8, f8)")
+@part("Tuple((i8, f8))(u1[:,:,:], i8, i8, i8, i8[:], i8[:], i8, f8[:,:], f8, i8, f8)")
 def by_remote(image, y, x, place, stamps, nearby, used, colours, farthest, result, best):  # type: ignore[no-untyped-def]
     """The same by colours without seeds nearby as well, alone or in a mix with one or two that have, and by three that have: what
     is thinner than a pixel has no place of its own colour. Where compression spoils edges many pixels look like mostly such a

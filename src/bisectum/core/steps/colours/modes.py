@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.raster.colour import oklab
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 BANDWIDTH = 0.028  # OKLab
 REMOTE = 0.07  # OKLab a thin line differs from what is known already; twice that where compression overshoots
@@ -141,7 +141,7 @@ def _squared(places, number, x, y, z):  # type: ignore[no-untyped-def]
     return (places[number, 0] - x) ** 2 + (places[number, 1] - y) ** 2 + (places[number, 2] - z) ** 2
 
 
-@kernel("UniTuple(f8, 3)(f8[:,:], f8[:], i8, f8)")
+@part("UniTuple(f8, 3)(f8[:,:], f8[:], i8, f8)")
 def _shift(lab, counts, start, bandwidth):  # type: ignore[no-untyped-def]
     """Where the mean of what is within a bandwidth comes to rest, from one bin on."""
     x, y, z = lab[start, 0], lab[start, 1], lab[start, 2]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.local_fit import arc_lengths, fit_stretch
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.cracks import CrackGraph
 from bisectum.core.steps.lines.subpixel import ChainPoints
 
@@ -24,7 +24,7 @@ HOLD = 0.04  # weight of the corner of pixels against one incoming line
 FARTHEST = 1.1  # px a junction may move
 
 
-@kernel("i8(f8[:,:], i8, i8, f8, f8, f8[:,:]!)")
+@part("i8(f8[:,:], i8, i8, f8, f8, f8[:,:]!)")
 def _points_of_arm(points, low, beyond, x, y, near):  # type: ignore[no-untyped-def]
     """Points low..beyond, or backwards where beyond < low, from CLEAR to SIDE away from (x, y). Returns how many."""
     step = 1 if beyond > low else -1
@@ -39,7 +39,7 @@ def _points_of_arm(points, low, beyond, x, y, near):  # type: ignore[no-untyped-
     return count
 
 
-@kernel("b1(f8[:,:], i8, f8[:]!)")
+@part("b1(f8[:,:], i8, f8[:]!)")
 def _arm(near, count, out):  # type: ignore[no-untyped-def]
     """One incoming line carried on to the junction. out : (5,) a place, the direction away from it, a weight."""
     if count < 2:
@@ -61,7 +61,7 @@ def _arm(near, count, out):  # type: ignore[no-untyped-def]
     return 0.0 <= rms <= 0.2
 
 
-@kernel("b1(f8[:,:], i8, f8[:,:], i8, f8[:]!)")
+@part("b1(f8[:,:], i8, f8[:,:], i8, f8[:]!)")
 def _through(one, ones, other, others, out):  # type: ignore[no-untyped-def]
     """A line that runs through the junction, fitted across it to both of its arms. out: as for _arm."""
     joined = np.empty((ones + others, 2))

@@ -12,7 +12,7 @@ import numpy as np
 
 from bisectum.core.geom.copying import copy_row, copy_rows, copy_segments
 from bisectum.core.geom.solve import solve
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.coverage import PIXEL, cover_chord, cover_segment
 from bisectum.core.raster.surface import colour_at
 from bisectum.core.raster.wedge import share_in_pixel
@@ -40,7 +40,7 @@ LONGEST = 0.8  # px that anything moves in one step
 ROUNDS = 12
 
 
-@kernel("i8(f8[:], f8[:,:], i4[:]!, u1[:,:,:], f8[:], f8[:,:], i4[:,:], i8, i8, i8, i8, f8[:,:]!, f8[:]!)")
+@part("i8(f8[:], f8[:,:], i4[:]!, u1[:,:,:], f8[:], f8[:,:], i4[:,:], i8, i8, i8, i8, f8[:,:]!, f8[:]!)")
 def _see(ends, cover, pixel_of, image, light, colours, regions, left_region, right_region, left, top, seen, offsets):  # type: ignore[no-untyped-def]
     """Shares of the left colour in the pixels marked in pixel_of, which then holds their numbers; and the rows' offsets.
 
@@ -90,7 +90,7 @@ def _see(ends, cover, pixel_of, image, light, colours, regions, left_region, rig
     return used
 
 
-@kernel("void(f8[:,:,:], b1[:], b1, i8, i8, i8, i8, f8[:,:]!, f8[:]!)")
+@part("void(f8[:,:,:], b1[:], b1, i8, i8, i8, i8, f8[:,:]!, f8[:]!)")
 def _cover_rest(curves, straight, closed, first, segments, left, top, base, ends):  # type: ignore[no-untyped-def]
     """Coverage by all but `segments` segments from the one before node `first` on. ends : (4,) x, y of an open chain's ends."""
     total = len(curves)
@@ -123,7 +123,7 @@ def _mark(own, straight, left, top, cover, hits, pixel_of):  # type: ignore[no-u
                 pixel_of[b * columns + a] = 0
 
 
-@kernel("b1(f8[:,:], f8[:], f8, f8[:,:]!, f8[:]!)")
+@part("b1(f8[:,:], f8[:], f8, f8[:,:]!, f8[:]!)")
 def _step(matrix, vector, damping, work, step):  # type: ignore[no-untyped-def]
     """Solve for the next step, none of which is longer than LONGEST."""
     copy_rows(work, matrix)
@@ -140,7 +140,7 @@ def _step(matrix, vector, damping, work, step):  # type: ignore[no-untyped-def]
     return True
 
 
-@kernel("UniTuple(f8, 2)(f8[:,:,:]!, b1[:], i8[:,:], b1[:], i8, f8[:,:], f8[:,:], f8[:], i4[:], i8, i8, i8, f8[:,:]!, f8[:,:]!)")
+@part("UniTuple(f8, 2)(f8[:,:,:]!, b1[:], i8[:,:], b1[:], i8, f8[:,:], f8[:,:], f8[:], i4[:], i8, i8, i8, f8[:,:]!, f8[:,:]!)")
 def _agree(own, straight, of, smooth, n, base, seen, offsets, pixel_of, count, left, top, cover, hits):  # type: ignore[no-untyped-def]
     """Move segments until they agree with the pixels. Returns the squared shares off, before and after."""
     slopes, before, trial = np.empty((count, n)), own.copy(), own.copy()
@@ -180,7 +180,7 @@ def _agree(own, straight, of, smooth, n, base, seen, offsets, pixel_of, count, l
     return first, shares
 
 
-@kernel("b1(f8[:,:,:]!, b1[:], b1, i8, i8, u1[:,:,:], f8[:], f8[:,:], i4[:,:], i8, i8)")
+@part("b1(f8[:,:,:]!, b1[:], b1, i8, i8, u1[:,:,:], f8[:], f8[:,:], i4[:,:], i8, i8)")
 def settle_group(curves, straight, closed, first, nodes, image, light, colours, regions, left_region, right_region):  # type: ignore[no-untyped-def]
     """Move `nodes` nodes of a chain from node `first` on, and the handles about them. Returns whether they were."""
     total = len(curves)

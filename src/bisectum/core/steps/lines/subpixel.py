@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.cracks import CrackGraph
 from bisectum.core.raster.surface import colour_at
 from bisectum.core.steps.lines.sight import Sight
@@ -43,7 +43,7 @@ class ChainPoints:
     unrest: float
 
 
-@kernel("void(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!)", inline=True)
+@part("void(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!)", inline=True)
 def _reference(image, light, labels, surfaces, y, x, step_y, step_x, out):  # type: ignore[no-untyped-def]
     """The pure colour of a label beside an edge. (y, x): its first pixel; the steps lead away from the edge.
 
@@ -101,7 +101,7 @@ def _reach(image, light, labels, own, other, length, y, x, step_y, step_x):  # t
     return total, 0.0
 
 
-@kernel("void(u1[:,:,:], f8[:], u1[:,:], f8[:], f8[:], f8, i8, i8, i8, i8, f8[:]!)", inline=True)
+@part("void(u1[:,:,:], f8[:], u1[:,:], f8[:], f8[:], f8, i8, i8, i8, i8, f8[:]!)", inline=True)
 def _tally(image, light, labels, own, other, length, y, x, step_y, step_x, tally):  # type: ignore[no-untyped-def]
     """Add how far a pixel two steps from an edge is off its pure colour, as a share of the step to the other colour."""
     ay, ax = y + 2 * step_y, x + 2 * step_x
@@ -114,7 +114,7 @@ def _tally(image, light, labels, own, other, length, y, x, step_y, step_x, tally
     tally[1] += 1.0
 
 
-@kernel("UniTuple(f8, 2)(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!, f8[:]!, b1, f8[:]!)", inline=True)
+@part("UniTuple(f8, 2)(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i8, i8, i8, i8, f8[:]!, f8[:]!, b1, f8[:]!)", inline=True)
 def _offset(image, light, labels, surfaces, near_y, near_x, far_y, far_x, one, other, counts, tally):  # type: ignore[no-untyped-def]
     """How far the edge lies from the crack towards the far pixel, and 1 where that is certain, else 0. one, other: scratch.
 
@@ -137,7 +137,7 @@ def _offset(image, light, labels, surfaces, near_y, near_x, far_y, far_x, one, o
     return offset, (1.0 if third == 0.0 and fourth == 0.0 and abs(offset) <= FARTHEST else 0.0)
 
 
-@kernel("i8(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i4[:,:], b1, f8[:,:]!, b1[:]!, f8[:]!)")
+@part("i8(u1[:,:,:], f8[:], u1[:,:], f8[:,:,:], i4[:,:], b1, f8[:,:]!, b1[:]!, f8[:]!)")
 def _refine_chain(image, light, labels, surfaces, vertices, closed, points, sure, tally):  # type: ignore[no-untyped-def]
     """Places on one chain. vertices : (n + 1, 2) y, x. Writes points (n, 2) x, y and sure (n,). Returns how many."""
     n = len(vertices) - 1
@@ -176,7 +176,7 @@ def _refine_chain(image, light, labels, surfaces, vertices, closed, points, sure
     return used
 
 
-@kernel("void(f8[:,:]!, i8, b1, i8)")
+@part("void(f8[:,:]!, i8, b1, i8)")
 def smooth_points(points, used, closed, passes):  # type: ignore[no-untyped-def]
     """Binomial smoothing (1, 2, 1) of a polyline's points, ends kept."""
     for _ in range(passes):

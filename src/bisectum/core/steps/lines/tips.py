@@ -12,7 +12,7 @@ import numpy as np
 from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.local_fit import nearest_from
 from bisectum.core.geom.solve import solve
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.surface import colour_at
 from bisectum.core.raster.wedge import (
     AHEAD,
@@ -58,7 +58,7 @@ ANY = 1e9  # no bound to a sum of squared shares
 SHARP, CUT, BENT, UNSURE, AT_POINT = 0, 1, 2, 3, 4
 
 
-@kernel("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
+@part("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
 def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     """The least sum of squared differences from the wedge with its tip rounded by some radius from ROUND on."""
     best = ANY
@@ -73,7 +73,7 @@ def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     return best
 
 
-@kernel("f8(f8[:], f8[:])")
+@part("f8(f8[:], f8[:])")
 def _lean(wedge, tip):  # type: ignore[no-untyped-def]
     """How far one end of the edge across a tip lies deeper in it than the other, at most 1 px, times UPRIGHT."""
     ax, ay, _, _ = on_side(wedge, 0, -tip[BACK])
@@ -82,7 +82,7 @@ def _lean(wedge, tip):  # type: ignore[no-untyped-def]
     return UPRIGHT * max(-1.0, min(1.0, ((bx - ax) * x + (by - ay) * y) / max(1e-9, np.sqrt(x * x + y * y))))
 
 
-@kernel("f8(f8[:,:], i8, f8[:], f8, f8[:]!, f8[:]!)")
+@part("f8(f8[:,:], i8, f8[:], f8, f8[:]!, f8[:]!)")
 def _cut_back(seen, count, wedge, sharp, tip, off):  # type: ignore[no-untyped-def]
     """Find how far a wedge is cut off along both sides. tip receives that. Returns the squared shares left over.
 
@@ -143,7 +143,7 @@ def _turn(wedge):  # type: ignore[no-untyped-def]
     return abs(np.arctan2(wedge[2] * wedge[8] - wedge[3] * wedge[7], wedge[2] * wedge[7] + wedge[3] * wedge[8]))
 
 
-@kernel("void(f8[:,:], i8, f8[:], f8[:], f8, i8, f8[:,:]!, f8[:]!)")
+@part("void(f8[:,:], i8, f8[:], f8[:], f8, i8, f8[:,:]!, f8[:]!)")
 def _normal_equations(slopes, count, off, leans, lean, n, matrix, step):  # type: ignore[no-untyped-def]
     """Gauss-Newton's equations for n changes, in units of UNITS. slopes, off: of the pixels; leans: slopes of `lean`."""
     for a in range(n):
@@ -159,7 +159,7 @@ def _normal_equations(slopes, count, off, leans, lean, n, matrix, step):  # type
             matrix[b, a] = matrix[a, b]
 
 
-@kernel("f8(f8[:,:], i8, f8[:]!, f8[:]!, b1, f8, f8[:]!)")
+@part("f8(f8[:,:], i8, f8[:]!, f8[:]!, b1, f8, f8[:]!)")
 def _aim(seen, count, wedge, tip, is_cut, slight, off):  # type: ignore[no-untyped-def]
     """Move, turn and bend both sides, and both ends of a cut, until they agree best, or turn by less than `slight`.
 
@@ -200,7 +200,7 @@ def _aim(seen, count, wedge, tip, is_cut, slight, off):  # type: ignore[no-untyp
     return best
 
 
-@kernel("b1(f8[:], f8[:]!)")
+@part("b1(f8[:], f8[:]!)")
 def _apex(wedge, out):  # type: ignore[no-untyped-def]
     """Where the tangents of a wedge's sides meet. out : (2,)."""
     cross = wedge[2] * wedge[8] - wedge[3] * wedge[7]
@@ -211,7 +211,7 @@ def _apex(wedge, out):  # type: ignore[no-untyped-def]
     return True
 
 
-@kernel("b1(f8[:], f8[:], f8, f8, f8)")
+@part("b1(f8[:], f8[:], f8, f8, f8)")
 def _is_near(wedge, tip, x, y, room):  # type: ignore[no-untyped-def]
     """Whether a wedge's corner, or both ends of the edge across its tip, lie about (x, y) and are a corner to see."""
     if _turn(wedge) < LEAST_TURN:
@@ -225,7 +225,7 @@ def _is_near(wedge, tip, x, y, room):  # type: ignore[no-untyped-def]
     return _apex(wedge, apex) and (apex[0] - x) ** 2 + (apex[1] - y) ** 2 < CERTAIN**2
 
 
-@kernel("i8(f8[:,:], i8, f8, f8, f8, f8, f8[:]!, f8[:]!)")
+@part("i8(f8[:,:], i8, f8, f8, f8, f8, f8[:]!, f8[:]!)")
 def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-untyped-def]
     """What a corner near (x, y) is by its pixels.
 
@@ -271,7 +271,7 @@ def _verdict(seen, used, noise, x, y, room, wedge, tip):  # type: ignore[no-unty
     return AT_POINT if wedge_misfit(seen, used, wedge, ends, True, ANY, off) < sharp else UNSURE
 
 
-@kernel("void(f8[:,:], i8, f8[:], f8[:], i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
+@part("void(f8[:,:], i8, f8[:], f8[:], i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
 def _part(points, k, wedge, tip, indices, places, radii, sides):  # type: ignore[no-untyped-def]
     """Write corner k as the first and corner k + 1 as the second end of the edge across a cut tip."""
     x, y, ux, uy = on_side(wedge, 0, -tip[BACK])
@@ -286,7 +286,7 @@ def _part(points, k, wedge, tip, indices, places, radii, sides):  # type: ignore
     sides[k + 1, 0], sides[k + 1, 1] = sides[k, 2], sides[k, 3]
 
 
-@kernel("b1(f8[:,:], i8, f8[:], f8[:])")
+@part("b1(f8[:,:], i8, f8[:], f8[:])")
 def _is_on_points(points, index, wedge, tip):  # type: ignore[no-untyped-def]
     """Whether both ends of the edge across a tip lie by the chain's points."""
     for which in range(2):
@@ -297,7 +297,7 @@ def _is_on_points(points, index, wedge, tip):  # type: ignore[no-untyped-def]
     return True
 
 
-@kernel("i8(f8[:,:], i8, f8, f8[:,:]!, i8)")
+@part("i8(f8[:,:], i8, f8, f8[:,:]!, i8)")
 def _without_others(points, index, room, seen, used):  # type: ignore[no-untyped-def]
     """Leave out pixels the chain comes by again farther along. seen: see shares_about. Returns how many are left."""
     n = len(points)

@@ -10,7 +10,7 @@ import numpy as np
 
 from bisectum.core.geom.copying import copy_rows
 from bisectum.core.geom.joint import add_joint, add_row, handle_of, has_sane_handles
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.coverage import ACROSS, AT, DOWN, PIXEL, SEGMENT, cover_segment
 
 SMOOTH = 0.02  # radians of turn up to which a node is a smooth one
@@ -23,7 +23,7 @@ FARTHEST = 2.5  # px a node may move
 FIXED, TIED = -1, -2  # instead of the number of a variable: what does not move, and a handle that goes with its node
 
 
-@kernel("f8(f8[:,:], b1)")
+@part("f8(f8[:,:], b1)")
 def length_of(curve, is_straight):  # type: ignore[no-untyped-def]
     """Length of a segment's control polygon, px."""
     if is_straight:
@@ -34,7 +34,7 @@ def length_of(curve, is_straight):  # type: ignore[no-untyped-def]
     return total
 
 
-@kernel("UniTuple(f8, 3)(f8[:,:], b1, i8)")
+@part("UniTuple(f8, 3)(f8[:,:], b1, i8)")
 def handle_at(curve, is_straight, end):  # type: ignore[no-untyped-def]
     """The unit direction from a segment's end (0 or 1) into it, and the length of its handle, px."""
     return handle_of(curve, 3 * end, 3 - 3 * end if is_straight else 1 + end)
@@ -49,7 +49,7 @@ def turn_at(curves, straight, node):  # type: ignore[no-untyped-def]
     return abs(np.arctan2(ax * by - ay * bx, -(ax * bx + ay * by)))
 
 
-@kernel("i8(f8[:,:,:], b1[:], i8, b1, b1, b1, i8[:,:]!, b1[:]!)")
+@part("i8(f8[:,:,:], b1[:], i8, b1, b1, b1, i8[:,:]!, b1[:]!)")
 def number_variables(own, straight, nodes, around, start_bends, end_bends, of, smooth):  # type: ignore[no-untyped-def]
     """Number the coordinates that may move. of : (S, 4) receives the variable of each control point, y the next one.
 
@@ -80,14 +80,14 @@ def number_variables(own, straight, nodes, around, start_bends, end_bends, of, s
     return count
 
 
-@kernel("i8(i8[:,:], i8, i8)")
+@part("i8(i8[:,:], i8, i8)")
 def _variable(of, segment, point):  # type: ignore[no-untyped-def]
     """The variable that moves a control point, or FIXED."""
     found = of[segment, point]
     return of[segment, 0 if point == 1 else 3] if found == TIED else found
 
 
-@kernel("void(f8[:,:,:]!, b1[:], i8[:,:], f8[:])")
+@part("void(f8[:,:,:]!, b1[:], i8[:,:], f8[:])")
 def move_points(own, straight, of, step):  # type: ignore[no-untyped-def]
     """Move all control points by a step of the variables."""
     for i in range(len(own)):
@@ -102,7 +102,7 @@ def move_points(own, straight, of, step):  # type: ignore[no-untyped-def]
                 own[i, 2, c] = own[i, 3, c] - (own[i, 3, c] - own[i, 0, c]) / 3.0
 
 
-@kernel("f8(f8[:,:,:], b1[:], i8[:,:], b1[:], f8[:,:,:], f8[:,:]!, f8[:]!)")
+@part("f8(f8[:,:,:], b1[:], i8[:,:], b1[:], f8[:,:,:], f8[:,:]!, f8[:]!)")
 def add_knowledge(own, straight, of, smooth, before, matrix, vector):  # type: ignore[no-untyped-def]
     """Add what is known beside the pixels: smooth nodes, the rest of long segments, a weak hold. Returns its cost."""
     cost = 0.0
@@ -137,7 +137,7 @@ def add_knowledge(own, straight, of, smooth, before, matrix, vector):  # type: i
     return cost
 
 
-@kernel("f8(f8[:,:,:], b1[:], i8[:,:], f8[:,:], f8[:,:], f8[:], i4[:], i8, i8, f8[:,:]!, f8[:,:]!, f8[:,:]!, f8[:,:]!, f8[:]!)")
+@part("f8(f8[:,:,:], b1[:], i8[:,:], f8[:,:], f8[:,:], f8[:], i4[:], i8, i8, f8[:,:]!, f8[:,:]!, f8[:,:]!, f8[:,:]!, f8[:]!)")
 def add_pixels(own, straight, of, base, seen, offsets, pixel_of, left, top, cover, hits, slopes, matrix, vector):  # type: ignore[no-untyped-def]
     """Squared shares off over the pixels seen, and their normal equations.
 
@@ -186,7 +186,7 @@ def add_pixels(own, straight, of, base, seen, offsets, pixel_of, left, top, cove
     return cost
 
 
-@kernel("b1(f8[:,:,:], f8[:,:,:], b1[:])")
+@part("b1(f8[:,:,:], f8[:,:,:], b1[:])")
 def is_sane(own, before, straight):  # type: ignore[no-untyped-def]
     """Whether no node went far, no segment turned about, and no handle grew beyond its segment."""
     for i in range(len(own)):
@@ -202,7 +202,7 @@ def is_sane(own, before, straight):  # type: ignore[no-untyped-def]
     return True
 
 
-@kernel("void(f8[:,:,:]!, b1[:], i8[:,:], b1[:])")
+@part("void(f8[:,:,:]!, b1[:], i8[:,:], b1[:])")
 def smooth_out(own, straight, of, smooth):  # type: ignore[no-untyped-def]
     """Put both handles of every smooth node on one line: that of a side whose direction is not to change, or between."""
     for node in range(len(smooth)):
