@@ -14,10 +14,21 @@ from collections.abc import Callable
 from typing import Any
 
 from llvmlite import binding
+from numba.core import types, untyped_passes
 from numba.core.codegen import JITCodeLibrary
 from numba.core.compiler import Compiler, Flags
+from numba.core.compiler_machinery import PassManager
+from numba.core.targetconfig import ConfigStack
 
 LARGE = 8_000  # characters of LLVM's text for a function, of some 60 an instruction: beyond what LLVM would copy anyway
+
+# For what no kernel has: closures, `with`, raising with what is known only then, branches on None or on a literal.
+NEEDLESS = (
+    untyped_passes.WithLifting, untyped_passes.InlineClosureLikes, untyped_passes.MakeFunctionToJitFunction,
+    untyped_passes.InlineInlinables, untyped_passes.RewriteDynamicRaises, untyped_passes.RewriteSemanticConstants,
+    untyped_passes.DeadBranchPrune, untyped_passes.FindLiterallyCalls, untyped_passes.LiteralUnroll,
+    untyped_passes.LiteralPropagationSubPipelinePass,
+)
 
 
 class KernelCompiler(Compiler):
@@ -25,13 +36,20 @@ class KernelCompiler(Compiler):
 
     def __init__(self, typing: Any, target: Any, library: Any, arguments: Any, result: Any, flags: Any, local: Any) -> None:
         super().__init__(typing, target, library, arguments, result, _Flags(flags), local)
+        if not isinstance(typing.resolve_function_type, _Remembered):
+            typing.resolve_function_type = _Remembered(typing.resolve_function_type)
 
     def define_pipelines(self) -> list[Any]:
         identity = self.state.func_id
         identity.unique_id = 0  # a count within the process otherwise, and a caller that is on the disk has to find the name
         self.state.library = _Library(self.state.targetctx.codegen(), identity.func_qualname)
         self.state.library.enable_object_caching()
-        return list(super().define_pipelines())
+        passes = PassManager("kernel")
+        for step, told in super().define_pipelines()[0].passes:
+            if step not in NEEDLESS:
+                passes.add_pass(step, told)
+        passes.finalize()
+        return [passes]
 
     def compile_extra(self, function: Callable[..., Any]) -> Any:
         compiled, flags = super().compile_extra(function), self.state.flags
@@ -55,6 +73,23 @@ class _Library(JITCodeLibrary):
         """Give callers nothing to copy, so that they call. Code from the disk tells of a way in from Python by its name here."""
         names = f'define linkonce_odr ptr @"{way_in}"() {{ ret ptr null }}' if way_in else ""
         self._shared_module = binding.parse_assembly(f"{self._codegen._create_empty_module(self.name)}\n{names}")
+
+
+class _Remembered:
+    """Which of an operator's many versions is for which types, found once instead of each time the operator is met."""
+
+    def __init__(self, resolve: Callable[..., Any]) -> None:
+        self._resolve = resolve
+        self._known: dict[Any, Any] = {}
+
+    def __call__(self, function: Any, arguments: Any, named: Any) -> Any:
+        flags = ConfigStack.top_or_none()
+        if named or not isinstance(function, types.Function) or not isinstance(flags, _Flags):
+            return self._resolve(function, arguments, named)
+        key = function, tuple(arguments), flags
+        if key not in self._known:
+            self._known[key] = self._resolve(function, arguments, named)
+        return self._known[key]
 
 
 class _Flags(Flags):
