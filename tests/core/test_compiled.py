@@ -56,6 +56,14 @@ def test_a_part_has_no_way_in_from_python(tmp_path: Path) -> None:
         module.callee(values, 0)
 
 
+def test_a_kernel_called_through_its_module_is_refused(tmp_path: Path) -> None:
+    """It could not be found, and loaded, before its caller is."""
+    loaded(tmp_path, "low_kernels", f"{HEAD}{BIG}")
+    module = loaded(tmp_path, "high_kernels", f"{HEAD}import low_kernels\n{CALLER.replace('callee', 'low_kernels.callee')}")
+    with pytest.raises(Exception, match="callee must be called by a name of its own"):
+        module.caller(np.ones(64))
+
+
 def test_a_kernel_is_made_anew_when_what_it_was_made_from_changed(tmp_path: Path) -> None:
     (tmp_path / "above.py").write_text(f"{HEAD}from below import callee\n{CALLER}")
     use = "import numpy as np; from above import caller; print(caller(np.ones(64)), sum(caller.stats.cache_hits.values()))"

@@ -14,6 +14,7 @@ from typing import Any
 
 from numba import njit, types
 from numba.core.compiler_lock import global_compiler_lock
+from numba.core.errors import CompilerError
 
 from bisectum.core.raster.compiler import KernelCompiler
 
@@ -27,6 +28,7 @@ _OPTIONS: dict[str, Any] = {
 }
 _Decorator = Callable[[Callable[..., Any]], Any]
 _kernels: list[Prepared] = []
+_being_compiled: list[Prepared] = []
 
 
 def kernel(signature: str, inline: bool = False) -> _Decorator:
@@ -75,7 +77,11 @@ class Prepared:
                 for callee in self.callees():
                     callee.compile()
                 self.dispatcher._cache._cache_file._source_stamp = self.made_from()
-                self.dispatcher.compile(_parsed(self.signature))
+                _being_compiled.append(self)
+                try:
+                    self.dispatcher.compile(_parsed(self.signature))
+                finally:
+                    _being_compiled.pop()
                 self.dispatcher.disable_compile()  # other types of argument are converted, or refused
 
     def _named(self) -> dict[str, Any]:
@@ -91,6 +97,8 @@ class Prepared:
 
     def _call_template(self, *arguments: Any) -> Any:
         self.compile()
+        if _being_compiled and self not in _being_compiled[-1].callees():  # it would not be loaded before its caller
+            raise CompilerError(f"{self.function.__qualname__} must be called by a name of its own, not as part of a module")
         return self._template_of(*arguments)
 
 
