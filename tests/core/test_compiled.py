@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import importlib.util
+import os
+import signal
 import subprocess
 import sys
 from pathlib import Path
@@ -92,7 +94,7 @@ class Pretended:
 
     def compile(self) -> None:
         if self.fails:
-            raise ValueError("cannot be compiled")
+            os.kill(os.getpid(), signal.SIGKILL)  # as when memory runs out, nothing can be tidied up
         with self.path.open("x") as file:  # fails if it was compiled before
             file.write(str([callee.path.exists() for callee in self.called]))
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import gc
-import multiprocessing
+import multiprocessing.connection
 import os
 import sys
 from typing import Any
@@ -11,8 +11,8 @@ from typing import Any
 import bisectum.core.course  # noqa: F401  with it come all kernels
 from bisectum.core.raster.compiled import Prepared, prepared
 
-MOST_WORKERS = 4  # each takes some 250 MB
-WAITING, TAKEN, DONE, FAILED = range(4)
+MOST_WORKERS = 4
+WAITING, TAKEN, DONE = range(3)
 
 
 def main() -> None:
@@ -27,29 +27,27 @@ def main() -> None:
     workers = [context.Process(target=_work, args=(kernels, needs, states, changed)) for _ in range(count)]
     for worker in workers:
         worker.start()
-    for worker in workers:
-        worker.join()
-    if set(states) != {DONE}:
-        sys.exit("Not all kernels could be compiled; what is wrong is told above.")
+    while (left := [worker for worker in workers if worker.exitcode is None]):
+        multiprocessing.connection.wait([worker.sentinel for worker in left])
+        if any(worker.exitcode for worker in workers):  # the others might wait for what it had taken
+            for worker in left:
+                worker.terminate()
+            sys.exit("Not all kernels could be compiled; what is wrong is told above.")
     print(len(kernels), "kernels compiled")
 
 
 def _work(kernels: tuple[Prepared, ...], needs: list[list[int]], states: Any, changed: Any) -> None:
     while (place := _taken(needs, states, changed)) is not None:
-        outcome = FAILED
-        try:
-            kernels[place].compile()
-            outcome = DONE
-        finally:
-            with changed:
-                states[place] = outcome
-                changed.notify_all()
+        kernels[place].compile()
+        with changed:
+            states[place] = DONE
+            changed.notify_all()
 
 
 def _taken(needs: list[list[int]], states: Any, changed: Any) -> int | None:
-    """A kernel that can be compiled now; None when there is nothing left to do, or something went wrong."""
+    """A kernel that can be compiled now; None when all are taken."""
     with changed:
-        while WAITING in states and FAILED not in states:
+        while WAITING in states:
             for place, state in enumerate(states):
                 if state == WAITING and all(states[callee] == DONE for callee in needs[place]):
                     states[place] = TAKEN

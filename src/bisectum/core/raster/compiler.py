@@ -1,4 +1,4 @@
-"""How Numba is made to compile many kernels that call each other, in a third of its usual time.
+"""How Numba is made to compile many kernels that call each other, in half its usual time.
 
 By itself Numba compiles every function that a kernel calls into it again, with all that this one calls in turn, and
 optimises the whole three times over. Here a large kernel is machine code once, which the others call; the rest, which LLVM
@@ -20,7 +20,7 @@ from numba.core.compiler import Compiler, Flags
 from numba.core.compiler_machinery import PassManager
 from numba.core.targetconfig import ConfigStack
 
-LARGE = 8_000  # characters of LLVM's text for a function, of some 60 an instruction: beyond what LLVM would copy anyway
+LARGE = 8_000  # characters of LLVM's text for a function, 60 to 80 an instruction
 
 # For what no kernel has: closures, `with`, raising with what is known only then, branches on None or on a literal.
 NEEDLESS = (

@@ -109,7 +109,7 @@ def _cover_rest(curves, straight, closed, first, segments, left, top, base, ends
         cover_chord(ax, np.round(ay), ax, ay, 0.0, 1.0, base, none, 0, 0)
 
 
-@kernel("void(f8[:,:,:], b1[:], i8, i8, f8[:,:]!, f8[:,:]!, i4[:]!)")
+@part("void(f8[:,:,:], b1[:], i8, i8, f8[:,:]!, f8[:,:]!, i4[:]!)")
 def _mark(own, straight, left, top, cover, hits, pixel_of):  # type: ignore[no-untyped-def]
     """Add the segments that may move to `cover`, and mark all pixels about those they cross."""
     rows, columns = cover.shape[0], cover.shape[1] - 1
