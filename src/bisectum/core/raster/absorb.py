@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.compiled import kernel
-from bisectum.core.raster.forest import join, root
+from bisectum.core.raster.forest import groups_of
 from bisectum.core.raster.regions import regions_of
 from bisectum.core.raster.vertices import Vertices, vertices_of
 
@@ -42,20 +42,6 @@ def _repaint(labels, regions, label_of_region):  # type: ignore[no-untyped-def]
             labels[y, x] = label_of_region[regions[y, x]]
 
 
-@kernel("void(i4[:]!, i4[:], i4[:])")
-def _unite(parents, small, large):  # type: ignore[no-untyped-def]
-    for item in range(len(small)):
-        join(parents, small[item], large[item])
-
-
-@kernel("i4[:](i4[:]!)")
-def _roots(parents):  # type: ignore[no-untyped-def]
-    result = np.empty(len(parents), np.int32)
-    for item in range(len(parents)):
-        result[item] = root(parents, np.int32(item))
-    return result
-
-
 def shared_borders(vertices: Vertices, regions: NDArray[np.int32]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Which regions touch along a side, and for how many pixels.
 
@@ -84,12 +70,11 @@ def absorb_small(
     if count < 2 or sizes.min() >= smallest_px:
         return labels.copy(), 0
     pairs, lengths = shared_borders(vertices, regions)
-    parents = np.arange(count, dtype=np.int32)
+    roots = np.arange(count, dtype=np.int32)  # of each united area the first of its members
     chief = np.arange(count)  # the member whose label the united area carries
     total = sizes.copy()
     while True:
         progress.raise_if_cancelled()
-        roots = _roots(parents)
         ends = roots[pairs]
         apart = ends[:, 0] != ends[:, 1]
         if not apart.any():
@@ -109,13 +94,11 @@ def absorb_small(
         low, high = low[keep], high[keep]
         smaller = (total[low] < total[high]) | ((total[low] == total[high]) & (low > high))
         low, high = low[smaller], high[smaller]
-        _unite(parents, low.astype(np.int32), high.astype(np.int32))
-        new_roots = _roots(parents)
+        roots = groups_of(np.stack([low, high], axis=1).astype(np.int32), count)[roots]
         order = np.argsort(-sizes, kind="stable")
         chief = np.full(count, -1)
-        chief[new_roots[order[::-1]]] = order[::-1]
-        total = np.bincount(new_roots, weights=sizes, minlength=count).astype(np.int64)
-    roots = _roots(parents)
+        chief[roots[order[::-1]]] = order[::-1]
+        total = np.bincount(roots, weights=sizes, minlength=count).astype(np.int64)
     united = found.labels[chief[roots]]
     gone = int((roots != np.arange(count)).sum())
     result = labels.copy()

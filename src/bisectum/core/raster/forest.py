@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 
-@kernel("i4(i4[:]!, i4)")
+@part("i4(i4[:]!, i4)")
 def root(parents, item):  # type: ignore[no-untyped-def]
     """The root of `item` in a union-find forest, halving the path on the way."""
     while parents[item] != item:
@@ -17,7 +17,7 @@ def root(parents, item):  # type: ignore[no-untyped-def]
     return item
 
 
-@kernel("void(i4[:]!, i4, i4)")
+@part("void(i4[:]!, i4, i4)")
 def join(parents, one, other):  # type: ignore[no-untyped-def]
     """Unite two trees of a union-find forest; the smaller number becomes the root."""
     first, second = root(parents, one), root(parents, other)
