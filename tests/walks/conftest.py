@@ -16,6 +16,14 @@ ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"
              "--disable-component-update", "--disable-sync"]
 
 
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    for item in items:
+        if Path(__file__).parent in item.path.parents:
+            item.add_marker(pytest.mark.timeout(300))
+
+
 class Server:
     """Bisectum as a process of its own, which may be killed and started again on the same data."""
 

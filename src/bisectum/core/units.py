@@ -8,6 +8,7 @@ from bisectum.core.errors import SettingsError
 
 MM_PER_INCH = 25.4
 MM_PER: dict[str, float] = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, '"': MM_PER_INCH}
+RESOLUTION_MM = 0.001  # numbers in files are rounded to this
 DEFAULT_DPI = 96.0  # the CSS reference pixel: W3C, CSS Values and Units Level 3, section 5.2
 
 _QUANTITY = re.compile(r"^\s*(\d+(?:[.,]\d+)?|[.,]\d+)\s*([a-zA-Z\"]+)\s*(2|²)?\s*$")

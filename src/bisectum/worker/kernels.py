@@ -6,7 +6,8 @@ import gc
 import multiprocessing.connection
 import os
 import sys
-from typing import Any
+from collections.abc import Sequence
+from typing import Any, Protocol
 
 import bisectum.core.course  # noqa: F401  with it come all kernels
 from bisectum.core.raster.compiled import Prepared, prepared
@@ -27,13 +28,34 @@ def main() -> None:
     workers = [context.Process(target=_work, args=(kernels, needs, states, changed)) for _ in range(count)]
     for worker in workers:
         worker.start()
-    while (left := [worker for worker in workers if worker.exitcode is None]):
-        multiprocessing.connection.wait([worker.sentinel for worker in left])
-        if any(worker.exitcode for worker in workers):  # the others might wait for what it had taken
+    if not all_succeed(workers):
+        sys.exit("Not all kernels could be compiled; what is wrong is told above.")
+    print(len(kernels), "kernels compiled")
+
+
+class Worker(Protocol):
+    """What is asked of a process: its end's code, None while it runs; what becomes ready at its end; a way to end it."""
+
+    @property
+    def exitcode(self) -> int | None: ...
+    @property
+    def sentinel(self) -> int: ...
+    def terminate(self) -> None: ...
+
+
+def all_succeed(workers: Sequence[Worker]) -> bool:
+    """Wait for the end of all. When one fails the others are ended, since they might wait for what it had taken."""
+    while True:
+        # Asked once a round: who dies after being asked is still waited for, and its sentinel is ready at once.
+        codes = [worker.exitcode for worker in workers]
+        left = [worker for worker, code in zip(workers, codes, strict=True) if code is None]
+        if any(codes):
             for worker in left:
                 worker.terminate()
-            sys.exit("Not all kernels could be compiled; what is wrong is told above.")
-    print(len(kernels), "kernels compiled")
+            return False
+        if not left:
+            return True
+        multiprocessing.connection.wait([worker.sentinel for worker in left])
 
 
 def _work(kernels: tuple[Prepared, ...], needs: list[list[int]], states: Any, changed: Any) -> None:

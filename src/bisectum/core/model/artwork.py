@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
-from bisectum.core.geom.bezier import bounds, lengths, signed_area
+from bisectum.core.geom.bezier import lengths, signed_area
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +72,8 @@ class Layer:
 @dataclass(frozen=True, slots=True)
 class Artwork:
     """Layers in build order, the first lowest. width, height: the page, mm. picture_x, picture_y, picture_width,
-    picture_height: where the picture's frame lies on the page, mm."""
+    picture_height: where the picture's frame lies on the page, mm. too_fine: areas that went to a neighbour, since the
+    numbers of a file could not have held them."""
 
     layers: tuple[Layer, ...]
     width: float
@@ -82,6 +83,7 @@ class Artwork:
     picture_width: float
     picture_height: float
     build: str
+    too_fine: int = 0
 
     @property
     def piece_count(self) -> int:
@@ -115,8 +117,3 @@ def _check_ring(ring: Ring, name: str) -> None:
     if not len(ring.segments) or len(gaps):
         x, y = map(float, ring.segments[gaps[0], 0]) if len(gaps) else (0.0, 0.0)
         raise BrokenStructure(f"A cut line of “{name}” is not closed at {x:.3f}, {y:.3f} mm.", x=x, y=y)
-
-
-def artwork_bounds(layers: tuple[Layer, ...]) -> tuple[float, float, float, float]:
-    """The box around all layers: left, top, right, bottom."""
-    return bounds(np.concatenate([piece.outline.segments for layer in layers for piece in layer.pieces]))

@@ -6,8 +6,7 @@ from bisectum.core.errors import ComputationError
 from bisectum.core.formats.svg.read import read_svg
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.raster.colour import hex_of
-
-STEP = 0.001  # mm; numbers are rounded to this
+from bisectum.core.units import RESOLUTION_MM as STEP
 
 
 def verify_svg(text: str, artwork: Artwork) -> None:

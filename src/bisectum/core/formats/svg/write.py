@@ -7,6 +7,7 @@ same artwork always gives the same text.
 
 from __future__ import annotations
 
+import math
 import re
 from xml.sax.saxutils import escape, quoteattr
 
@@ -14,9 +15,9 @@ import numpy as np
 
 from bisectum.core.model.artwork import Artwork, Layer, Ring
 from bisectum.core.raster.colour import hex_of
-from bisectum.core.units import short_number
+from bisectum.core.units import RESOLUTION_MM, short_number
 
-DECIMALS = 3
+DECIMALS = round(-math.log10(RESOLUTION_MM))
 
 
 def write_svg(artwork: Artwork, title: str, description: str = "") -> str:
@@ -74,7 +75,7 @@ def _subpath(ring: Ring) -> str:
     places = np.round(ring.segments * 10**DECIMALS) / 10**DECIMALS
     lasting = (places[:, 0] != places[:, 3]).any(axis=1) | (~ring.straight & (places[:, 1:3] != places[:, :1]).any(axis=(1, 2)))
     places, straight = places[lasting], ring.straight[lasting]
-    if len(places) < 2:
+    if not len(places):
         return ""
     text = [[_short(value) for value in row] for row in places.reshape(len(places), 8).tolist()]
     parts = [f"M{_pair(text[0][0], text[0][1])}"]

@@ -10,8 +10,7 @@ from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.forest import groups_of
-
-STRAIGHT_ON_MM = 0.001  # how far a node may be off the line through its neighbours to be left out
+from bisectum.core.units import RESOLUTION_MM
 
 
 def pieces_of_faces(planar: PlanarMap, inside: NDArray[np.bool_], join_lines: bool) -> tuple[Piece, ...]:
@@ -44,24 +43,35 @@ def _groups(planar: PlanarMap, inside: NDArray[np.bool_]) -> NDArray[np.int32]:
 
 @kernel("i8(f8[:,:,:], b1[:], f8, b1[:]!)")
 def _needless(segments, straight, most, drop):  # type: ignore[no-untyped-def]
-    """Mark the straight segments that go on straight, to `most`, from the one before. Returns how many."""
+    """Mark the straight segments that go on straight from those before: all nodes between are within `most` of the line
+    that stays. Returns how many."""
     n, used = len(segments), 0
     for i in range(n):
         drop[i] = False
-        if not (straight[i] and straight[i - 1]):
-            continue
-        ax, ay = segments[i, 0, 0] - segments[i - 1, 0, 0], segments[i, 0, 1] - segments[i - 1, 0, 1]
-        bx, by = segments[i, 3, 0] - segments[i, 0, 0], segments[i, 3, 1] - segments[i, 0, 1]
-        size = max(1e-12, np.sqrt((ax + bx) ** 2 + (ay + by) ** 2))
-        drop[i] = abs(ax * (ay + by) - ay * (ax + bx)) < most * size and ax * bx + ay * by > 0.0
-        used += int(drop[i])
+    start = 0  # the segment that the line under way begins with
+    for i in range(1, n):
+        on = straight[i] and straight[start]
+        x, y = segments[start, 0, 0], segments[start, 0, 1]
+        dx, dy = segments[i, 3, 0] - x, segments[i, 3, 1] - y
+        size = max(1e-12, np.sqrt(dx * dx + dy * dy))
+        for k in range(start + 1, i + 1):
+            if not on:
+                break
+            ex, ey = segments[k, 0, 0] - x, segments[k, 0, 1] - y
+            along = (ex * dx + ey * dy) / size
+            on = abs(ex * dy - ey * dx) < most * size and 0.0 < along < size
+        if on:
+            drop[i] = True
+            used += 1
+        else:
+            start = i
     return used
 
 
 def _joined(segments: NDArray[np.float64], straight: NDArray[np.bool_]) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
     """Join straight segments that go straight on into each other."""
     drop = np.empty(len(segments), bool)
-    count = _needless(segments, straight, STRAIGHT_ON_MM, drop)
+    count = _needless(segments, straight, RESOLUTION_MM, drop)
     if not count or len(segments) < count + 3:
         return segments, straight
     keep = np.flatnonzero(~drop)

@@ -11,21 +11,22 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import flatten, signed_area
+from bisectum.core.geom.bezier import flatten, line_segments, signed_area
 from bisectum.core.geom.outline import corners_of, fit_outline
 from bisectum.core.model.artwork import Piece, Ring
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.steps.layers.build import pieces_of_faces
+from bisectum.core.units import RESOLUTION_MM
 
 CHORDS_MM = 0.003  # how far the chords that are offset may lie from their curves
+GRID_MM = 1e-6  # all chords lie on this grid, on which shapely's overlays hold for any input
 ARC_CHORDS = 24  # chords of a quarter of a round corner
 HIDDEN_MM = 0.01  # how far the fitted hidden edge may stray from the offset
 HIDDEN_NOISE = 0.002  # px, deviation of its points, which are computed
 CORNER = 0.5  # radians; hidden edges need no sharper eye
-SCRAP_MM2 = 1e-6
 
-Place = tuple[float, float]
+Place = tuple[int, int]
 
 
 def lapped_pieces(planar: PlanarMap, own: NDArray[np.bool_], above: NDArray[np.bool_], lap: float) -> tuple[Piece, ...]:
@@ -42,25 +43,36 @@ def lapped_pieces(planar: PlanarMap, own: NDArray[np.bool_], above: NDArray[np.b
 
     chains = _Chains(planar, (own[left] != own[right]) & ~covered)
     mine, over = _area(chains, own), _area(chains, above)
-    reach = shapely.intersection(shapely.buffer(mine, lap, quad_segs=ARC_CHORDS), over)
-    whole = shapely.union(mine, reach)
+    reach = shapely.intersection(shapely.buffer(mine, lap, quad_segs=ARC_CHORDS), over, grid_size=GRID_MM)
+    whole = shapely.union(mine, reach, grid_size=GRID_MM)
     pieces = []
     for part in shapely.get_parts(whole).tolist():
-        if part.geom_type == "Polygon" and part.area > SCRAP_MM2:
+        if part.geom_type == "Polygon" and _lasts(part):
             outline = chains.ring(np.asarray(part.exterior.coords)[:-1], clockwise=True)
-            windows = [chains.ring(np.asarray(hole.coords)[:-1], clockwise=False) for hole in part.interiors]
+            windows = [chains.ring(np.asarray(hole.coords)[:-1], clockwise=False)
+                       for hole in part.interiors if _lasts(shapely.Polygon(hole))]
             pieces.append(Piece(outline, tuple(windows)))
     return tuple(sorted(pieces, key=lambda piece: tuple(piece.outline.segments[:, 0].min(axis=0))))
 
 
+def _lasts(polygon: Any) -> bool:
+    """Whether something is left of an area when its outline has been fitted and rounded."""
+    return bool(polygon.area > (HIDDEN_MM + RESOLUTION_MM) * polygon.length)
+
+
 def _area(chains: _Chains, inside: NDArray[np.bool_]) -> Any:
-    """Faces taken together as one shapely geometry, made of the chains' chords."""
+    """Faces taken together as one shapely geometry, made of the chains' chords.
+
+    Chords of neighbours may cross by as much as they stray from their curves, and an outline may touch itself at a
+    junction; both is put right here, so that what is returned is valid.
+    """
     import shapely
 
     rings = [chains.chords_of(loop) for _, loop in chains.planar.loops(inside)]
-    outlines = [shapely.Polygon(ring) for ring in rings if _ring_area(ring) > 0]
-    windows = [shapely.Polygon(ring) for ring in rings if _ring_area(ring) < 0]
-    return shapely.difference(shapely.unary_union(outlines), shapely.unary_union(windows))
+    outlines = [shapely.make_valid(shapely.Polygon(ring)) for ring in rings if len(ring) > 2 and _ring_area(ring) > 0]
+    windows = [shapely.make_valid(shapely.Polygon(ring)) for ring in rings if len(ring) > 2 and _ring_area(ring) < 0]
+    return shapely.difference(shapely.union_all(outlines, grid_size=GRID_MM), shapely.union_all(windows, grid_size=GRID_MM),
+                              grid_size=GRID_MM)
 
 
 def _ring_area(ring: NDArray[np.float64]) -> float:
@@ -77,14 +89,15 @@ class _Chains:
         self._chords: dict[int, NDArray[np.float64]] = {}
         self._at: dict[Place, list[tuple[int, int]]] = {}
         for number in np.flatnonzero(visible).tolist():
-            for place, point in enumerate(self.chords(number).tolist()):
-                self._at.setdefault((point[0], point[1]), []).append((number, place))
+            for place, point in enumerate(_on_grid(self.chords(number))):
+                self._at.setdefault(point, []).append((number, place))
 
     def chords(self, number: int) -> NDArray[np.float64]:
         """Points along a chain, both ends included."""
         if number not in self._chords:
             own = self.planar.chain(number)
-            self._chords[number] = np.concatenate([flatten(own, CHORDS_MM), own[-1:, 3]])
+            points = np.round(np.concatenate([flatten(own, CHORDS_MM), own[-1:, 3]]) / GRID_MM) * GRID_MM
+            self._chords[number] = points[np.append(True, (points[1:] != points[:-1]).any(axis=1))]
         return self._chords[number]
 
     def chords_of(self, loop: list[int]) -> NDArray[np.float64]:
@@ -95,10 +108,16 @@ class _Chains:
         """A ring of curves through a ring of points : (N, 2): whole visible chains as they are, the rest fitted."""
         if (_ring_area(points) > 0) != clockwise:
             points = points[::-1]
+        curves, straight = self._curves(points)
+        if (signed_area(curves) > 0) != clockwise:  # so thin that fitting turned it inside out
+            curves = line_segments(np.concatenate([points, points[:1]]))
+            straight = np.ones(len(curves), bool)
+        return Ring(frozen(curves), frozen(straight))
+
+    def _curves(self, points: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
         halves = self._halves(points)
         if not halves:
-            curves, straight = self._fitted(points, closed=True)
-            return Ring(frozen(curves), frozen(straight))
+            return self._fitted(points, closed=True)
         parts = []
         for k, (half, start, length) in enumerate(halves):
             parts.append(self.planar.walk(half))
@@ -108,13 +127,13 @@ class _Chains:
                 parts.append(self._fitted(hidden, closed=False))
         segments = np.concatenate([part[0] for part in parts])
         segments[:, 3] = np.roll(segments[:, 0], -1, axis=0)
-        return Ring(frozen(segments), frozen(np.concatenate([part[1] for part in parts])))
+        return segments, np.concatenate([part[1] for part in parts])
 
     def _halves(self, points: NDArray[np.float64]) -> list[tuple[int, int, int]]:
         """Half-edges that a ring of points runs along from end to end, each with its first index and its chords."""
         found: list[tuple[int, int, int]] = []
         count = len(points)
-        places = [self._at.get((x, y), []) for x, y in points.tolist()]
+        places = [self._at.get(place, []) for place in _on_grid(points)]
         for start in range(count):
             for number, place in places[start]:
                 last = len(self.chords(number)) - 1
@@ -133,18 +152,20 @@ class _Chains:
         corners = np.empty(room, np.int64), np.empty((room, 2)), np.empty(room), np.empty((room, 10))
         curves, straight, worst = np.empty((room, 4, 2)), np.empty(room, bool), np.empty(1)
         if len(own) < 3:
-            ends = np.concatenate([own, own[:1]]) if closed else own
-            curves = np.stack([ends[:-1] + (ends[1:] - ends[:-1]) * t for t in (0, 1 / 3, 2 / 3, 1)], axis=1)
-            return curves * scale, np.ones(len(curves), bool)
+            curves = line_segments(np.concatenate([points, points[:1]]) if closed else points)
+            return curves, np.ones(len(curves), bool)
         found = corners_of(own, closed, HIDDEN_NOISE, CORNER, 1.0, *corners)
         tolerances = np.full(found + 1, max(0.02, HIDDEN_MM / scale))
         count = fit_outline(own, closed, found, *corners, HIDDEN_NOISE, True, tolerances, curves, straight, worst)
         fitted = curves[:count] * scale
         if not closed:
             fitted[0, 0], fitted[-1, 3] = points[0], points[-1]
-        elif abs(signed_area(fitted)) < SCRAP_MM2:
-            return self._fitted(points[:2], closed)
         return fitted, straight[:count].copy()
+
+
+def _on_grid(points: NDArray[np.float64]) -> list[Place]:
+    """Points as whole numbers of the grid, which stay alike when shapely rounds them another way."""
+    return [(x, y) for x, y in np.rint(points / GRID_MM).astype(np.int64).tolist()]
 
 
 def _spaced(points: NDArray[np.float64], closed: bool) -> NDArray[np.float64]:

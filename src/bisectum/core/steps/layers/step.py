@@ -21,8 +21,9 @@ from bisectum.core.steps.layers.build import pieces_of_faces
 from bisectum.core.steps.layers.lapped import lapped_pieces
 from bisectum.core.steps.layers.order import natural_order
 from bisectum.core.steps.layers.settings import LayersSettings
+from bisectum.core.steps.layers.too_fine import without_too_fine
 
-VERSION = 1
+VERSION = 2
 
 
 def build_layers(
@@ -32,10 +33,13 @@ def build_layers(
 
     Raises: SettingsError when no face is left to cut; Cancelled.
     """
-    order = layer_order(planar, settings)
-    if not order:
+    if not planar.face_labels.any():
         raise SettingsError("Nothing is left to cut: lower the reach of the background, or keep it.", code="nothing_left")
     page = _page_of(planar, measured, width_mm)
+    planar, gone = without_too_fine(planar, page.scale)
+    order = layer_order(planar, settings)
+    if not order:
+        raise SettingsError("At this size everything is too fine to be cut: make it larger.", code="all_too_fine")
     layers = []
     for place, label in enumerate(order):
         progress.raise_if_cancelled()
@@ -47,7 +51,7 @@ def build_layers(
             whole = settings.build == "whole"
             pieces = pieces_of_faces(planar, own | above if whole else own, join_lines=whole)
         layers.append(_layer(planar, label, settings, pieces))
-    return _on_page(tuple(layers), planar, page, settings.build)
+    return _on_page(tuple(layers), planar, page, settings.build, gone)
 
 
 def _faces(planar: PlanarMap, labels: list[int]) -> NDArray[np.bool_]:
@@ -99,7 +103,7 @@ def _page_of(planar: PlanarMap, measured: Measured, width_mm: float | None) -> _
     return _Page(*box, width_mm / (box[2] - box[0]) if width_mm is not None else 1.0)
 
 
-def _on_page(layers: tuple[Layer, ...], planar: PlanarMap, page: _Page, build: str) -> Artwork:
+def _on_page(layers: tuple[Layer, ...], planar: PlanarMap, page: _Page, build: str, gone: int) -> Artwork:
     """Move and scale so that the page begins at 0, 0 and is as wide as wanted."""
     scale, shift = page.scale, np.array([page.left, page.top])
 
@@ -113,7 +117,7 @@ def _on_page(layers: tuple[Layer, ...], planar: PlanarMap, page: _Page, build: s
     )
     return Artwork(placed, (page.right - page.left) * scale, (page.bottom - page.top) * scale, -page.left * scale,
                    -page.top * scale,
-                   planar.width * scale, planar.height * scale, build)
+                   planar.width * scale, planar.height * scale, build, gone)
 
 
 def _scaled(segments: NDArray[np.float64], shift: NDArray[np.float64], scale: float) -> NDArray[np.float64]:
