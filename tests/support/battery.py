@@ -66,8 +66,9 @@ def rendered_otherwise(text: str, result: CourseResult) -> list[str]:
     labels, artwork = result.label_map.labels, result.artwork
     scale = min(1.0, (RENDERED_PX / labels.size) ** 0.5)
     px_per_mm = scale / result.label_map.mm_per_px * result.planar_map.width / artwork.picture_width
-    width = round(artwork.width * px_per_mm)
-    image = np.asarray(Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=text, width=width)))).convert("RGBA"))
+    width, height = (max(1, round(size * px_per_mm)) for size in (artwork.width, artwork.height))
+    png = bytes(resvg_py.svg_to_bytes(svg_string=text, width=width, height=height, dpi=96))
+    image = np.asarray(Image.open(io.BytesIO(png)).convert("RGBA"))
     across, down = image.shape[1] / artwork.width, image.shape[0] / artwork.height
     rows = (np.arange(image.shape[0]) + 0.5) / down - artwork.picture_y
     columns = (np.arange(image.shape[1]) + 0.5) / across - artwork.picture_x

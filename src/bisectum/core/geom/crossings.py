@@ -1,6 +1,6 @@
 """Where polylines cross each other or themselves, found on a grid.
 
-Pieces that share an end point are neighbours on a path or meet at a node, and do not count.
+Pieces that share an end point are neighbours on a path, or touch at a node, and do not count.
 """
 
 from __future__ import annotations
@@ -8,18 +8,25 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
 
 PIECE = 8.0  # pieces are no longer than this, cells just this large
+SAME = 1e-9  # of a pixel: ends nearer than this are one; corners of two lines may touch in a pixel's corner
 
 
-@kernel("b1(f8[:,:], i8, i8)")
-def _cross(pieces, i, j):  # type: ignore[no-untyped-def]
+@part("b1(f8, f8, f8, f8, f8)")
+def _is_same(ax, ay, bx, by, within):  # type: ignore[no-untyped-def]
+    return abs(ax - bx) < within and abs(ay - by) < within
+
+
+@kernel("b1(f8[:,:], i8, i8, f8)")
+def _cross(pieces, i, j, same):  # type: ignore[no-untyped-def]
     ax, ay, bx, by = pieces[i, 0], pieces[i, 1], pieces[i, 2], pieces[i, 3]
     cx, cy, dx, dy = pieces[j, 0], pieces[j, 1], pieces[j, 2], pieces[j, 3]
     if (max(ax, bx) < min(cx, dx) or max(cx, dx) < min(ax, bx) or max(ay, by) < min(cy, dy) or max(cy, dy) < min(ay, by)):
         return False
-    if (ax == cx and ay == cy) or (ax == dx and ay == dy) or (bx == cx and by == cy) or (bx == dx and by == dy):
+    if (_is_same(ax, ay, cx, cy, same) or _is_same(ax, ay, dx, dy, same) or _is_same(bx, by, cx, cy, same)
+            or _is_same(bx, by, dx, dy, same)):
         return False
     one = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
     two = (bx - ax) * (dy - ay) - (by - ay) * (dx - ax)
@@ -30,8 +37,8 @@ def _cross(pieces, i, j):  # type: ignore[no-untyped-def]
     return not ((three > 0.0 and four > 0.0) or (three < 0.0 and four < 0.0))
 
 
-@kernel("i8(f8[:,:], f8, f8, f8, i8, i8, i8[:]!, i8[:]!, i8[:,:]!)")
-def _search(pieces, left, top, cell, columns, rows, starts, members, pairs):  # type: ignore[no-untyped-def]
+@kernel("i8(f8[:,:], f8, f8, f8, i8, i8, f8, i8[:]!, i8[:]!, i8[:,:]!)")
+def _search(pieces, left, top, cell, columns, rows, same, starts, members, pairs):  # type: ignore[no-untyped-def]
     """Fill the cells, then test within each. Returns how many pairs cross; the first len(pairs) are written."""
     n = len(pieces)
     for turn in range(2):
@@ -57,7 +64,7 @@ def _search(pieces, left, top, cell, columns, rows, starts, members, pairs):  # 
         high = starts[place]
         for a in range(low, high):
             for b in range(low, a):
-                if _cross(pieces, members[a], members[b]):
+                if _cross(pieces, members[a], members[b], same):
                     if found < len(pairs):
                         pairs[found, 0], pairs[found, 1] = members[a], members[b]
                     found += 1
@@ -125,6 +132,6 @@ def find_crossings(
     columns = int((float(pieces[:, ::2].max()) - left) / cell) + 2
     rows = int((float(pieces[:, 1::2].max()) - top) / cell) + 2
     pairs = np.empty((most, 2), np.int64)
-    found = _search(np.ascontiguousarray(pieces), left, top, cell, columns, rows, np.zeros(rows * columns + 1, np.int64),
+    found = _search(np.ascontiguousarray(pieces), left, top, cell, columns, rows, SAME * scale, np.zeros(rows * columns + 1, np.int64),
                     np.empty(6 * len(pieces), np.int64), pairs)
     return [(int(owners[i]), int(owners[j]), float(pieces[i, 0]), float(pieces[i, 1])) for i, j in pairs[: min(found, most)]]

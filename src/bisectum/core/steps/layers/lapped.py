@@ -69,10 +69,21 @@ def _area(chains: _Chains, inside: NDArray[np.bool_]) -> Any:
     import shapely
 
     rings = [chains.chords_of(loop) for _, loop in chains.planar.loops(inside)]
-    outlines = [shapely.make_valid(shapely.Polygon(ring)) for ring in rings if len(ring) > 2 and _ring_area(ring) > 0]
-    windows = [shapely.make_valid(shapely.Polygon(ring)) for ring in rings if len(ring) > 2 and _ring_area(ring) < 0]
+    outlines = [part for ring in rings if _ring_area(ring) > 0 for part in _valid(ring)]
+    windows = [part for ring in rings if _ring_area(ring) < 0 for part in _valid(ring)]
     return shapely.difference(shapely.union_all(outlines, grid_size=GRID_MM), shapely.union_all(windows, grid_size=GRID_MM),
                               grid_size=GRID_MM)
+
+
+def _valid(ring: NDArray[np.float64]) -> list[Any]:
+    """A ring of points as polygons that do not cross themselves; points and lines that are left over go."""
+    import shapely
+
+    if len(ring) < 3:
+        return []
+    parts = shapely.get_parts(shapely.make_valid(shapely.Polygon(ring)))
+    parts = shapely.get_parts(parts[shapely.get_dimensions(parts) == 2])
+    return [part for part in parts.tolist() if part.geom_type == "Polygon"]
 
 
 def _ring_area(ring: NDArray[np.float64]) -> float:
@@ -109,7 +120,7 @@ class _Chains:
         if (_ring_area(points) > 0) != clockwise:
             points = points[::-1]
         curves, straight = self._curves(points)
-        if (signed_area(curves) > 0) != clockwise:  # so thin that fitting turned it inside out
+        if (signed_area(curves) <= 0) if clockwise else (signed_area(curves) >= 0):  # so thin that fitting lost it
             curves = line_segments(np.concatenate([points, points[:1]]))
             straight = np.ones(len(curves), bool)
         return Ring(frozen(curves), frozen(straight))
