@@ -12,7 +12,7 @@ import numpy as np
 
 from bisectum.core.geom.copying import copy_rows, copy_segments
 from bisectum.core.geom.joint import LOOP_FREE
-from bisectum.core.geom.local_fit import fit_line, fit_stretch, tangent_at
+from bisectum.core.geom.local_fit import steady_tangent
 from bisectum.core.geom.polish import polish_curves
 from bisectum.core.raster.compiled import kernel, part
 
@@ -21,7 +21,6 @@ EVENINGS, LOOSE = 3, 0.5  # halvings of the tolerance that even segments out; px
 FINE, COARSE = 32, 8  # into how many parts of its points a segment's reach is told; the second for a loose tolerance
 MOST_SAMPLES = 48  # points looked at in one trial; the accepted segment is measured at all of them
 TANGENT_REACH = 5.0
-FEWEST_ON_STRAIGHT = 6  # points
 
 
 @part("f8(f8[:,:], i8, i8, i8, f8[:]!, f8[:,:])")
@@ -199,7 +198,7 @@ def _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tole
         best_error = -1.0
         guess = min(high - 1, from_ + 8)
         while beyond - reached > max(1, (beyond - from_) // parts):
-            tangent_at(points, s, guess, low, high, TANGENT_REACH, local)
+            steady_tangent(points, s, guess, low, high, TANGENT_REACH, local)
             error = fit_segment(points, s, from_, guess, tangent, local[2:4], False, tolerance, u, trial)
             if error <= tolerance:
                 reached, best_error = guess, error
@@ -212,9 +211,9 @@ def _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tole
                 break
         if best_error < 0.0:
             reached = min(high - 1, from_ + 2)
-            tangent_at(points, s, reached, low, high, TANGENT_REACH, local)
+            steady_tangent(points, s, reached, low, high, TANGENT_REACH, local)
             best_error = fit_segment(points, s, from_, reached, tangent, local[2:4], False, tolerance, u, best)
-        tangent_at(points, s, reached, low, high, TANGENT_REACH, local)
+        steady_tangent(points, s, reached, low, high, TANGENT_REACH, local)
         copy_rows(out[used], best)
         used += 1
         worst[0] = max(worst[0], best_error)
@@ -247,47 +246,3 @@ def fit_curve(points, s, low, high, start, end, free_start, free_end, tolerance,
     if tolerance < LOOSE:
         polish_curves(points, low, free_start, free_end, tolerance, out[:count], worst)
     return count
-
-
-@part("b1(f8[:,:], f8[:], f8[:,:], i8, i8, f8, f8, i8[:]!, f8[:]!)")
-def longest_straight(points, s, sums, low, high, deviation, shortest, found, out):  # type: ignore[no-untyped-def]
-    """The longest stretch within low..high that is straight to `deviation` (root mean square), if any is long enough.
-
-    sums: see line_sums. found : (2,) receives its first and last point, a little short of where it bends; out : (4,) a place
-    on the line and its direction.
-    """
-    best = shortest
-    success = False
-    j = low
-    for i in range(low, high - FEWEST_ON_STRAIGHT):
-        j = max(j, i + FEWEST_ON_STRAIGHT)
-        if s[high] - s[i] <= best:
-            break
-        while j <= high and s[j] - s[i] < best:
-            j += 1
-        if j > high:
-            break
-        rms = fit_line(sums, i, j)
-        if rms < 0.0 or rms > deviation:
-            continue
-        step = 16
-        while step >= 1:
-            while j + step <= high:
-                rms = fit_line(sums, i, j + step)
-                if rms < 0.0 or rms > deviation:
-                    break
-                j += step
-            step //= 4
-        best = s[j] - s[i]
-        found[0], found[1] = i, j
-        success = True
-    if success:
-        trim = min(2.0, 0.1 * best)
-        a, b = found[0], found[1]
-        while a > low and a < b and s[a] - s[found[0]] < trim:
-            a += 1
-        while b < high and b > a and s[found[1]] - s[b] < trim:
-            b -= 1
-        found[0], found[1] = a, b
-        fit_stretch(points, s, a, b, s[a], 1, out)
-    return success

@@ -6,9 +6,9 @@ import numpy as np
 
 from bisectum.core.geom.copying import copy_row, copy_rows
 from bisectum.core.geom.corners import find_corners
-from bisectum.core.geom.fit import longest_straight
-from bisectum.core.geom.local_fit import arc_lengths, line_sums, tangent_at
-from bisectum.core.geom.span import LONGER_BY_NOISE, SHORTEST_STRAIGHT, fit_span, put_line
+from bisectum.core.geom.local_fit import arc_lengths, steady_tangent
+from bisectum.core.geom.span import LONGER_BY_NOISE, MOST_STRAIGHTS, SHORTEST_STRAIGHT, fit_span, put_line
+from bisectum.core.geom.straight import find_straights, end_straight
 from bisectum.core.raster.compiled import kernel, part
 
 FEW = 3  # points between two corners so near to each other that they tell nothing of the edge between them
@@ -67,26 +67,34 @@ def _span_points(points, k, count, places, indices, radii, closed, out):  # type
     return used + 1
 
 
-@part("void(f8[:,:], f8, b1, f8[:,:]!, f8[:]!)")
+@part("b1(f8[:,:], f8, b1, f8[:,:]!, f8[:]!)")
 def _open_round(points, noise, refined, span, tangent):  # type: ignore[no-untyped-def]
-    """Open a closed chain without corners, at a straight stretch if there is one. span : (N + 1, 2) receives its points
-    from there on, and tangent : (4,) the place and the direction."""
+    """Open a closed chain without corners, at a straight stretch if there is one. Returns whether there is.
+
+    span : (N + 1, 2) receives its points from there on, and tangent : (4,) the place and the direction."""
     n = len(points)
     triple = np.empty((3 * n, 2))
     for i in range(3 * n):
         copy_row(triple[i], points[i % n])
     s = arc_lengths(triple)
-    found = np.empty(2, np.int64)
-    begin = n
-    shortest = SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise
-    if refined and noise < 0.12 and longest_straight(
-            triple, s, line_sums(triple, s), n, 2 * n, max(0.012, 1.5 * noise), shortest, found, tangent):
-        begin = found[0]
-    else:
-        tangent_at(triple, s, begin, 0, 3 * n - 1, 6.0, tangent)
+    found = np.empty((MOST_STRAIGHTS, 2), np.int64)
+    begin, best = n, 0.0
+    if refined and noise < 0.12:
+        shortest = SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise
+        count = find_straights(triple, s, n // 2, n // 2 + 2 * n, noise, max(0.012, 1.5 * noise), shortest, False, False, found)
+        for k in range(count):
+            if s[found[k, 1]] - s[found[k, 0]] > best:
+                best = s[found[k, 1]] - s[found[k, 0]]
+                end_straight(triple, s, 0, len(s) - 1, noise, found[k], tangent)
+                begin = found[k, 0]
+                along = (triple[begin, 0] - tangent[0]) * tangent[2] + (triple[begin, 1] - tangent[1]) * tangent[3]
+                tangent[0], tangent[1] = tangent[0] + along * tangent[2], tangent[1] + along * tangent[3]
+    if best == 0.0:
+        steady_tangent(triple, s, begin, 0, 3 * n - 1, 6.0, tangent)
     begin = n + (begin - n) % n
     copy_rows(span, triple[begin : begin + n + 1])
     span[0, 0], span[0, 1], span[n, 0], span[n, 1] = tangent[0], tangent[1], tangent[0], tangent[1]
+    return best > 0.0
 
 
 @kernel("i8(f8[:,:], b1, f8, f8, f8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
@@ -129,8 +137,8 @@ def fit_outline(points, closed, count, indices, places, radii, sides, noise, ref
         return 1
     if closed and count == 0:
         span, tangent = np.empty((n + 1, 2)), np.empty(4)
-        _open_round(points, noise, refined, span, tangent)
-        return fit_span(span, tangent[2:], tangent[2:], False, False, noise, refined, tolerances[0], out, straight, worst)
+        at_line = _open_round(points, noise, refined, span, tangent)
+        return fit_span(span, tangent[2:], tangent[2:], False, False, at_line, False, noise, refined, tolerances[0], out, straight, worst)
     first, second = np.empty(2), np.empty(2)
     space = np.empty((2 * n + 4, 2))
     used = 0
@@ -142,6 +150,6 @@ def fit_outline(points, closed, count, indices, places, radii, sides, noise, ref
             second[c] = sides[following, c] if following < count else 0.0
         free_start = not (closed or k >= 0) or radii[k] > 0.0
         free_end = following >= count or radii[following] > 0.0
-        used += fit_span(space[:m], first, second, free_start, free_end, noise, refined, tolerances[k + 1], out[used:],
-                         straight[used:], worst)
+        used += fit_span(space[:m], first, second, free_start, free_end, True, True, noise, refined, tolerances[k + 1],
+                         out[used:], straight[used:], worst)
     return used

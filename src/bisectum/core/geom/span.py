@@ -9,8 +9,9 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.geom.copying import copy_row
-from bisectum.core.geom.fit import fit_curve, longest_straight
-from bisectum.core.geom.local_fit import arc_lengths, line_sums, tangent_at
+from bisectum.core.geom.fit import fit_curve
+from bisectum.core.geom.local_fit import arc_lengths, tangent_at
+from bisectum.core.geom.straight import AT_CORNER, find_straights, end_straight
 from bisectum.core.raster.compiled import kernel, part
 
 SHORTEST_STRAIGHT = 12.0  # px, where there is no noise
@@ -49,43 +50,26 @@ def put_line(points, low, high, out, straight, place):  # type: ignore[no-untype
     straight[place] = True
 
 
-@part("i8(f8[:,:]!, f8[:], f8, f8, i8[:,:]!)")
-def _straights(points, s, deviation, shortest, runs):  # type: ignore[no-untyped-def]
+@part("i8(f8[:,:]!, f8[:], f8, f8, b1, b1, i8[:,:]!)")
+def _straights(points, s, noise, shortest, sharp_start, sharp_end, runs):  # type: ignore[no-untyped-def]
     """Straight stretches of a span in order. runs : (MOST_STRAIGHTS, 2) receives first and last point of each.
 
     Their end points are moved onto the line fitted to the stretch. Returns how many.
     """
-    todo = np.empty((2 * MOST_STRAIGHTS, 2), np.int64)
-    todo[0, 0], todo[0, 1] = 0, len(points) - 1
-    waiting = 1
-    count = 0
-    found, line = np.empty(2, np.int64), np.empty(4)
     last = len(points) - 1
-    sums = line_sums(points, s)
-    while waiting and count < MOST_STRAIGHTS:
-        waiting -= 1
-        low, high = todo[waiting, 0], todo[waiting, 1]
-        if high - low < 6 or not longest_straight(points, s, sums, low, high, deviation, shortest, found, line):
-            continue
-        a, b = found[0], found[1]
-        if low == 0 and s[a] < 4.0:
-            a = 0
-        if high == last and s[last] - s[b] < 4.0:
-            b = last
+    line = np.empty(4)
+    count = find_straights(points, s, 0, last, noise, max(0.012, 1.5 * noise), shortest, sharp_start, sharp_end, runs)
+    for k in range(count):
+        if s[runs[k, 0]] < AT_CORNER:
+            runs[k, 0] = 0
+        if s[last] - s[runs[k, 1]] < AT_CORNER:
+            runs[k, 1] = last
+        end_straight(points, s, 0, last, noise, runs[k], line)
+        a, b = runs[k, 0], runs[k, 1]
         for i in (a, b):
             if i != 0 and i != last:
                 along = (points[i, 0] - line[0]) * line[2] + (points[i, 1] - line[1]) * line[3]
                 points[i, 0], points[i, 1] = line[0] + along * line[2], line[1] + along * line[3]
-        k = count
-        while k > 0 and runs[k - 1, 0] > a:
-            runs[k, 0], runs[k, 1] = runs[k - 1, 0], runs[k - 1, 1]
-            k -= 1
-        runs[k, 0], runs[k, 1] = a, b
-        count += 1
-        if waiting + 2 <= len(todo):
-            todo[waiting, 0], todo[waiting, 1] = low, a
-            todo[waiting + 1, 0], todo[waiting + 1, 1] = b, high
-            waiting += 2
     return count
 
 
@@ -116,11 +100,11 @@ def _direction(points, low, high, out):  # type: ignore[no-untyped-def]
     out[0], out[1] = dx / size, dy / size
 
 
-@part("i8(f8[:,:]!, f8[:], f8[:], b1, b1, f8, b1, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
-def fit_span(points, start, end, free_start, free_end, noise, refined, tolerance, out, straight, worst):  # type: ignore[no-untyped-def]
+@part("i8(f8[:,:]!, f8[:], f8[:], b1, b1, b1, b1, f8, b1, f8, f8[:,:,:]!, b1[:]!, f8[:]!)")
+def fit_span(points, start, end, free_start, free_end, sharp_start, sharp_end, noise, refined, tolerance, out, straight, worst):  # type: ignore[no-untyped-def]
     """Segments through points : (N, 2), both ends kept. start, end : (2,) tangents, zero where not known.
 
-    free_start, free_end: that tangent is a guess, not a bond.
+    free_start, free_end: that tangent is a guess, not a bond. sharp_start, sharp_end: see find_straights.
 
     refined: the points lie on the edge to a few hundredths; then lines are told from slight bends. Writes
     out : (M, 4, 2), straight : (M,), M ≥ N + 1; worst : (1,) is raised to the greatest distance. Returns how many.
@@ -136,7 +120,7 @@ def fit_span(points, start, end, free_start, free_end, noise, refined, tolerance
     s = arc_lengths(points)
     runs = np.empty((MOST_STRAIGHTS, 2), np.int64)
     shortest = SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise
-    count = _straights(points, s, max(0.012, 1.5 * noise), shortest, runs) if refined and noise < 0.12 else 0
+    count = _straights(points, s, noise, shortest, sharp_start, sharp_end, runs) if refined and noise < 0.12 else 0
     u = np.empty(n + 2)
     spare = np.empty((n + 1, 4, 2))
     error = np.zeros(1)

@@ -44,10 +44,10 @@ def lapped_pieces(planar: PlanarMap, own: NDArray[np.bool_], above: NDArray[np.b
     chains = _Chains(planar, (own[left] != own[right]) & ~covered)
     mine, over = _area(chains, own), _area(chains, above)
     reach = shapely.intersection(shapely.buffer(mine, lap, quad_segs=ARC_CHORDS), over, grid_size=GRID_MM)
-    whole = shapely.union(mine, reach, grid_size=GRID_MM)
+    whole = shapely.union(mine, shapely.union_all(_polygons(reach)), grid_size=GRID_MM)
     pieces = []
-    for part in shapely.get_parts(whole).tolist():
-        if part.geom_type == "Polygon" and _lasts(part):
+    for part in _polygons(whole):
+        if _lasts(part):
             outline = chains.ring(np.asarray(part.exterior.coords)[:-1], clockwise=True)
             windows = [chains.ring(np.asarray(hole.coords)[:-1], clockwise=False)
                        for hole in part.interiors if _lasts(shapely.Polygon(hole))]
@@ -71,19 +71,24 @@ def _area(chains: _Chains, inside: NDArray[np.bool_]) -> Any:
     rings = [chains.chords_of(loop) for _, loop in chains.planar.loops(inside)]
     outlines = [part for ring in rings if _ring_area(ring) > 0 for part in _valid(ring)]
     windows = [part for ring in rings if _ring_area(ring) < 0 for part in _valid(ring)]
-    return shapely.difference(shapely.union_all(outlines, grid_size=GRID_MM), shapely.union_all(windows, grid_size=GRID_MM),
-                              grid_size=GRID_MM)
+    solid, holes = (shapely.union_all(_polygons(shapely.union_all(parts, grid_size=GRID_MM))) for parts in (outlines, windows))
+    return shapely.difference(solid, holes, grid_size=GRID_MM)
 
 
 def _valid(ring: NDArray[np.float64]) -> list[Any]:
     """A ring of points as polygons that do not cross themselves; points and lines that are left over go."""
     import shapely
 
-    if len(ring) < 3:
-        return []
-    parts = shapely.get_parts(shapely.make_valid(shapely.Polygon(ring)))
-    parts = shapely.get_parts(parts[shapely.get_dimensions(parts) == 2])
-    return [part for part in parts.tolist() if part.geom_type == "Polygon"]
+    return _polygons(shapely.make_valid(shapely.Polygon(ring))) if len(ring) > 2 else []
+
+
+def _polygons(geometry: Any) -> list[Any]:
+    """What of a geometry has an area."""
+    import shapely
+
+    parts = shapely.get_parts(geometry)
+    parts = shapely.get_parts(parts[shapely.get_dimensions(parts) == 2])  # of a collection a part may have parts
+    return list(parts)
 
 
 def _ring_area(ring: NDArray[np.float64]) -> float:
