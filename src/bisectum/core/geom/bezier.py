@@ -35,6 +35,14 @@ def points_at(segments: Segments, t: NDArray[np.float64]) -> NDArray[np.float64]
     return np.einsum("kt,skd->std", weights, segments)
 
 
+def split_at(curve: NDArray[np.float64], t: float) -> Segments:
+    """Both parts of one segment, cut at parameter t (P. de Casteljau). curve : (4, 2). Returns (2, 4, 2)."""
+    rows = [curve]
+    while len(rows[-1]) > 1:
+        rows.append(rows[-1][:-1] + (rows[-1][1:] - rows[-1][:-1]) * t)
+    return np.stack([np.stack([row[0] for row in rows]), np.stack([row[-1] for row in rows[::-1]])])
+
+
 @kernel("void(f8[:,:,:], f8[:]!)")
 def _area_shares(segments, shares):  # type: ignore[no-untyped-def]
     for s in range(len(segments)):

@@ -10,13 +10,14 @@ import numpy as np
 
 from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.fit import fit_curve
-from bisectum.core.geom.local_fit import arc_lengths, tangent_at
+from bisectum.core.geom.local_fit import arc_lengths, fit_stretch, tangent_at
 from bisectum.core.geom.straight import AT_CORNER, find_straights, end_straight
 from bisectum.core.raster.compiled import kernel, part
 
 SHORTEST_STRAIGHT = 12.0  # px, where there is no noise
 LONGER_BY_NOISE = 260.0  # px more for each px of noise
 MOST_STRAIGHTS = 64
+ON_LINE = 0.08  # px off a line that a point on it may be
 
 
 @kernel("f8(f8[:,:], i8, i8)")
@@ -60,9 +61,12 @@ def _straights(points, s, noise, shortest, sharp_start, sharp_end, runs):  # typ
     line = np.empty(4)
     count = find_straights(points, s, 0, last, noise, max(0.012, 1.5 * noise), shortest, sharp_start, sharp_end, runs)
     for k in range(count):
-        if s[runs[k, 0]] < AT_CORNER:
+        fit_stretch(points, s, runs[k, 0], runs[k, 1], s[runs[k, 0]], 1, line)
+        on = max(ON_LINE, 4.0 * noise)
+        if s[runs[k, 0]] < AT_CORNER and abs((points[0, 0] - line[0]) * line[3] - (points[0, 1] - line[1]) * line[2]) < on:
             runs[k, 0] = 0
-        if s[last] - s[runs[k, 1]] < AT_CORNER:
+        if s[last] - s[runs[k, 1]] < AT_CORNER and abs(
+                (points[last, 0] - line[0]) * line[3] - (points[last, 1] - line[1]) * line[2]) < on:
             runs[k, 1] = last
         end_straight(points, s, 0, last, noise, runs[k], line)
         a, b = runs[k, 0], runs[k, 1]
@@ -111,7 +115,7 @@ def fit_span(points, start, end, free_start, free_end, sharp_start, sharp_end, n
     """
     n = len(points)
     # A line must hold to the noise, not just to the tolerance: one curve costs no more nodes and keeps round things round.
-    slack = max(0.08, 4.0 * noise) if refined else 0.5
+    slack = max(ON_LINE, 4.0 * noise) if refined else 0.5
     chord = farthest_from_chord(points, 0, n - 1)
     if (n <= 3 and chord <= max(slack, 0.5 * tolerance)) or (chord <= slack and ((free_start and free_end) or n <= 4)):
         put_line(points, 0, n - 1, out, straight, 0)

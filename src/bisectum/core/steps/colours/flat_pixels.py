@@ -21,6 +21,7 @@ GRAINY = 1.6  # levels of deviation from which colours are looked for in average
 BINS = 32
 STILL = 0.98  # part of the flat pixels that are flat within CLEAN in a picture nothing has been lost of
 EVEN, RESTLESS = 0.9, 0.03  # in one with fine detail: those just like all neighbours, and those that are off one by up to CLEAN
+EVEN_BESIDE = 0.8  # part of the flat places about edges that are so in clean pictures, but for faint fringes
 STEEP = 60  # levels between two pixels within two of a place that make it the surroundings of an edge
 LEAST_FLAT = 0.02  # of all pixels; with fewer flat ones a picture is all texture
 ENOUGH_PX = 1_000_000
@@ -177,6 +178,15 @@ def _extremes(rgba: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], NDArray[np.ui
     return np.asarray(cv2.dilate(rgba, square), np.uint8), np.asarray(cv2.erode(rgba, square), np.uint8)
 
 
+def _is_even_beside_edges(high: NDArray[np.uint8], low: NDArray[np.uint8]) -> bool:
+    """Whether flat places beside edges are of one value each, where compression would ring. high, low: see _extremes."""
+    about = np.ones((7, 7), np.uint8)
+    beside = (cv2.subtract(cv2.dilate(high, about), cv2.erode(low, about)).max(axis=2) > STEEP)
+    change = cv2.subtract(high, low).max(axis=2)[beside]
+    flat = int((change <= NOISY).sum())
+    return flat > 0 and int((change == 0).sum()) > EVEN_BESIDE * flat
+
+
 def grain_of(rgba: NDArray[np.uint8]) -> float:
     """Deviation of single pixels, levels, from the median step between neighbours; 0 in clean art. rgba : (H, W, 4)."""
     every = max(1, rgba.shape[0] * rgba.shape[1] // 100_000)
@@ -212,6 +222,7 @@ def flat_colours(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> FlatColour
     counts = table[filled, 0]
     share = flat / max(1, seen - steep) if flat >= LEAST_FLAT * seen else 0.0
     restless = still - even > RESTLESS * flat and grain <= GRAINY
-    compressed = still < STILL * flat and (restless or even < EVEN * flat) and grain <= GRAINY
+    compressed = (still < STILL * flat and (restless or even < EVEN * flat) and grain <= GRAINY
+                  and not (every == 1 and _is_even_beside_edges(high, low)))
     return FlatColours(table[filled, 1:] / counts[:, None], every * counts, max(alike, round(4.2 * grain)), share, compressed,
                        restless)

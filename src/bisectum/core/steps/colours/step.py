@@ -39,6 +39,7 @@ from bisectum.core.steps.colours.modes import (
 from bisectum.core.steps.colours.restless import settled_modes
 from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.shades import find_shades
+from bisectum.core.steps.colours.soft import soft_share
 from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
 
 VERSION = 5
@@ -46,6 +47,7 @@ FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
 JUST_AT, PURE_SHARE = 0.004, 0.95  # OKLab, and the part of the flat pixels that near to a mode in art without shading
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
 FEW_COLOURS, SMALL_DRAWN_SHARE = 3, 0.7  # a small picture of so few colours is all fringe where it was compressed
+SOFT_SHARE = 0.02  # of the pixels of a drawing in thin strokes change softly at most
 MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
 TONES = 5
 PHOTO_PX = 1_200_000  # about 0.1 mm a pixel at 120 mm; more buys nothing for tones
@@ -75,7 +77,7 @@ def separate_colours(
     flat = flat_colours(picture.rgba, ground.mask if shades is None else ground.mask | shades.mask)
     progress.report(0.1)
     modes, weights = _modes_of(flat)
-    method = _method(flat, modes, ground, settings)
+    method = _method(picture, flat, modes, ground, settings)
     if method == "tones" and (shades is None or not shades.mask.any() or settings.kind == "photo"):
         return _separate_tones(picture, ground, settings, progress)
     if flat.compressed:
@@ -186,12 +188,14 @@ def surfaces_of(ground: Ground, colours: NDArray[np.uint8]) -> NDArray[np.float6
     return result
 
 
-def _method(flat: FlatColours, modes: NDArray[np.float64], ground: Ground, settings: ColoursSettings) -> Method:
+def _method(
+    picture: Picture, flat: FlatColours, modes: NDArray[np.float64], ground: Ground, settings: ColoursSettings
+) -> Method:
     if settings.kind in INK:
         return "ink"
     if settings.kind == "photo":
         return "tones"
-    if settings.kind in ("clip-art", "screenshot"):
+    if settings.kind in ("clip-art", "screenshot") or _is_of_strokes(picture, flat, modes, ground):
         return "flat"
     if flat.share < FLAT_SHARE or not len(modes) or len(modes) > MOST_FLAT_COLOURS:
         return "tones"
@@ -203,6 +207,14 @@ def _method(flat: FlatColours, modes: NDArray[np.float64], ground: Ground, setti
         return "flat"  # strokes of a few pixels on plain ground
     least = DRAWN_SHARE if len(modes) > FEW_COLOURS else SMALL_DRAWN_SHARE
     return "flat" if concentration(flat.colours[drawn], flat.counts[drawn], modes) >= least else "tones"
+
+
+def _is_of_strokes(picture: Picture, flat: FlatColours, modes: NDArray[np.float64], ground: Ground) -> bool:
+    """Whether a picture on plain ground is drawn in strokes of a few pixels, which leave it no flat places."""
+    if ground.kind != "plain" or len(modes) > FEW_COLOURS:
+        return False
+    modes, _ = _with_thin_lines(picture, ground, flat, modes, np.zeros(len(modes)))
+    return bool(len(modes)) and soft_share(picture.rgba, ground.mask, _with_ground(modes, ground)) < SOFT_SHARE
 
 
 def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress) -> LabelMap:

@@ -19,7 +19,7 @@ def pieces_of_faces(planar: PlanarMap, inside: NDArray[np.bool_], join_lines: bo
     join_lines: leave out nodes that a line no longer shown has left on a straight one. Pieces come in the order of
     their first chain.
     """
-    group, areas = _groups(planar, inside).tolist(), planar.half_areas()
+    group, areas = connected_faces(planar, inside).tolist(), planar.half_areas()
     outlines: dict[int, Ring] = {}
     windows: dict[int, list[Ring]] = {}
     for face, loop in planar.loops(inside):
@@ -35,7 +35,7 @@ def pieces_of_faces(planar: PlanarMap, inside: NDArray[np.bool_], join_lines: bo
     return tuple(Piece(ring, tuple(windows.get(number, ()))) for number, ring in outlines.items())
 
 
-def _groups(planar: PlanarMap, inside: NDArray[np.bool_]) -> NDArray[np.int32]:
+def connected_faces(planar: PlanarMap, inside: NDArray[np.bool_]) -> NDArray[np.int32]:
     """For each face the number of the connected set of inside faces it belongs to."""
     shared = planar.sides[inside[planar.sides].all(axis=1)]
     return groups_of(shared % len(inside), len(inside))

@@ -16,7 +16,7 @@ from bisectum.core.geom.outline import corners_of, fit_outline
 from bisectum.core.model.artwork import Piece, Ring
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
-from bisectum.core.steps.layers.build import pieces_of_faces
+from bisectum.core.steps.layers.build import connected_faces, pieces_of_faces
 from bisectum.core.units import RESOLUTION_MM
 
 CHORDS_MM = 0.003  # how far the chords that are offset may lie from their curves
@@ -68,11 +68,18 @@ def _area(chains: _Chains, inside: NDArray[np.bool_]) -> Any:
     """
     import shapely
 
-    rings = [chains.chords_of(loop) for _, loop in chains.planar.loops(inside)]
-    outlines = [part for ring in rings if _ring_area(ring) > 0 for part in _valid(ring)]
-    windows = [part for ring in rings if _ring_area(ring) < 0 for part in _valid(ring)]
-    solid, holes = (shapely.union_all(_polygons(shapely.union_all(parts, grid_size=GRID_MM))) for parts in (outlines, windows))
-    return shapely.difference(solid, holes, grid_size=GRID_MM)
+    group = connected_faces(chains.planar, inside)
+    outlines: dict[int, list[Any]] = {}
+    windows: dict[int, list[Any]] = {}
+    for face, loop in chains.planar.loops(inside):
+        ring = chains.chords_of(loop)
+        (outlines if _ring_area(ring) > 0 else windows).setdefault(int(group[face]), []).extend(_valid(ring))
+    parts = []
+    for number, solid in outlines.items():
+        whole, holes = (shapely.union_all(rings, grid_size=GRID_MM) for rings in (solid, windows.get(number, [])))
+        parts += _polygons(shapely.difference(shapely.union_all(_polygons(whole)), shapely.union_all(_polygons(holes)),
+                                              grid_size=GRID_MM))
+    return shapely.union_all(_polygons(shapely.union_all(parts, grid_size=GRID_MM)))
 
 
 def _valid(ring: NDArray[np.float64]) -> list[Any]:

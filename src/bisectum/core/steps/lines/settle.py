@@ -180,9 +180,12 @@ def _agree(own, straight, of, smooth, n, base, seen, offsets, pixel_of, count, l
     return first, shares
 
 
-@part("b1(f8[:,:,:]!, b1[:], b1, i8, i8, u1[:,:,:], f8[:], f8[:,:], i4[:,:], i8, i8)")
+@kernel("f8(f8[:,:,:]!, b1[:], b1, i8, i8, u1[:,:,:], f8[:], f8[:,:], i4[:,:], i8, i8)")
 def settle_group(curves, straight, closed, first, nodes, image, light, colours, regions, left_region, right_region):  # type: ignore[no-untyped-def]
-    """Move `nodes` nodes of a chain from node `first` on, and the handles about them. Returns whether they were."""
+    """Move `nodes` nodes of a chain from node `first` on, and the handles about them. Returns the squared shares left off.
+
+    colours : (2, 4), left and right; the rest as for settle_chain.
+    """
     total = len(curves)
     around = closed and nodes == total
     segments = nodes if around else nodes + 1
@@ -210,11 +213,11 @@ def settle_group(curves, straight, closed, first, nodes, image, light, colours, 
     n = number_variables(own, own_straight, nodes, around, start_bends, end_bends, of, smooth)
     before, after = _agree(own, own_straight, of, smooth, n, base, seen, offsets, pixel_of, count, x, y, cover, hits)
     if after >= WORTH * before:
-        return False
+        return before
     smooth_out(own, own_straight, of, smooth)
     for i in range(segments):
         copy_rows(curves[(first - 1 + i) % total], own[i])
-    return True
+    return after
 
 
 @kernel("i8(f8[:,:,:], b1[:], b1, i8[:,:]!)")
@@ -258,6 +261,14 @@ def _groups(curves, straight, closed, groups):  # type: ignore[no-untyped-def]
     return used
 
 
+@kernel("void(f8, f8, u1[:,:,:], f8[:,:,:], i8, i8, f8[:,:]!)")
+def colours_beside(x, y, image, surfaces, left_label, right_label, colours):  # type: ignore[no-untyped-def]
+    """The colours of two labels at a place of the picture. colours : (2, 4) receives them."""
+    u, v = 2.0 * x / image.shape[1] - 1.0, 2.0 * y / image.shape[0] - 1.0
+    colour_at(surfaces, left_label, u, v, colours[0])
+    colour_at(surfaces, right_label, u, v, colours[1])
+
+
 @kernel("void(f8[:,:,:]!, b1[:], b1, f8, f8, u1[:,:,:], f8[:], f8[:,:,:], u1[:], i4[:,:], i8, i8)")
 def settle_chain(curves, straight, closed, x, y, image, light, surfaces, labels, regions, left, right):  # type: ignore[no-untyped-def]
     """Settle all doubtful nodes of a chain, in groups.
@@ -266,8 +277,6 @@ def settle_chain(curves, straight, closed, x, y, image, light, surfaces, labels,
     image, light, surfaces: see Sight; labels: of the regions; regions : (H, W), left and right being the chain's own two.
     """
     colours, groups = np.empty((2, 4)), np.empty((len(curves), 2), np.int64)
-    u, v = 2.0 * x / image.shape[1] - 1.0, 2.0 * y / image.shape[0] - 1.0
-    colour_at(surfaces, labels[left], u, v, colours[0])
-    colour_at(surfaces, labels[right], u, v, colours[1])
+    colours_beside(x, y, image, surfaces, labels[left], labels[right], colours)
     for k in range(_groups(curves, straight, closed, groups)):
         settle_group(curves, straight, closed, groups[k, 0], groups[k, 1], image, light, colours, regions, left, right)

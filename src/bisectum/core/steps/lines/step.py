@@ -30,8 +30,9 @@ from bisectum.core.steps.lines.corrections import Lines, corrected
 from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
 from bisectum.core.steps.lines.patch import patched
 from bisectum.core.steps.lines.settings import Correction, LinesSettings
-from bisectum.core.steps.lines.settle import settle_chain
+from bisectum.core.steps.lines.settle import colours_beside, settle_chain, settle_group
 from bisectum.core.steps.lines.sight import Sight, sight_of
+from bisectum.core.steps.lines.small_parts import as_spot, with_round_ends
 from bisectum.core.steps.lines.squared import square_up
 from bisectum.core.steps.lines.subpixel import PointFinder, has_hard_edges
 from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
@@ -46,6 +47,7 @@ STAIR_PASSES, STAIRS_LEFT = 12, 0.2  # of smoothing, which leaves so many px of 
 TOLERANCE_OF_STAIRS = 0.4  # px, at least
 STAIR_KEENNESS = 2.0  # times the angle of a corner: narrow bends of stairs look keen
 MOST_MEASURED = 300  # of the longest chains, whose noise is measured
+NOISE_WINDOW, SMALL_WINDOW, SMALL_ROUND = 9, 6, 60  # points looked at together; in chains of no more than so many
 TYPICAL = 0.6  # part of the edges' length whose noise is at most what counts for all
 EDGE_PER_UNREST = 2.3
 FAINTEST = 3.0
@@ -136,7 +138,8 @@ class _Drawing:
             if sizes[number] < 18:
                 break
             own = self._points(number)
-            noise = noise_of(own, arc_lengths(own), 9)
+            # The sides of small parts are short, and what bends between them is no noise.
+            noise = noise_of(own, arc_lengths(own), NOISE_WINDOW if sizes[number] > SMALL_ROUND else SMALL_WINDOW)
             if noise >= 0.0:
                 values.append(noise)
                 weights.append(int(sizes[number]))
@@ -234,10 +237,33 @@ class _Drawing:
         if by_picture and not smooths:
             settle_chain(curves[:count], straight[:count], closed, *points[len(points) // 2], self.sight.image, self.sight.light,
                          self.sight.surfaces, self.labels, self.graph.regions, left, right)
+        curves, straight = curves[:count].copy(), straight[:count].copy()
+        if by_picture and not smooths:
+            curves, straight = self._with_small_parts(number, points, closed, curves, straight)
         smoothed = math.sqrt(float(((points - measured) ** 2).sum(axis=1).max())) if smooths or self.hard else 0.0
-        self._keep(number, curves[:count].copy(), straight[:count].copy(), float(worst[0]) + smoothed)
+        self._keep(number, curves, straight, float(worst[0]) + smoothed)
         if self.zones.simplifies and not close:
             self._simplify(number, closed)
+
+    def _with_small_parts(
+        self, number: int, points: NDArray[np.float64], closed: bool, curves: NDArray[np.float64], straight: NDArray[np.bool_]
+    ) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+        """The chain with the ends of its strokes round, or as a round spot, where the pixels say so."""
+        left, right = self.graph.sides[number]
+        colours = np.empty((2, 4))
+        colours_beside(*points[len(points) // 2], self.sight.image, self.sight.surfaces, self.labels[left], self.labels[right],
+                       colours)
+
+        def settle(trial: NDArray[np.float64], flat: NDArray[np.bool_], first: int, nodes: int) -> float:
+            return float(settle_group(trial, flat, closed, first, nodes, self.sight.image, self.sight.light, colours,
+                                      self.graph.regions, left, right))
+
+        if closed:
+            spot = as_spot(curves, straight, points, signed_area(curves) > 0, settle)
+            if spot is not None:
+                return spot
+        with_round_ends(curves, straight, closed, settle)
+        return curves, straight
 
     def _simplify(self, number: int, closed: bool) -> None:
         bounds = self.zones.simplify[self.zones.of(self.curves[number].mean(axis=1))]
