@@ -11,13 +11,13 @@ import numpy as np
 from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.fit import fit_curve
 from bisectum.core.geom.local_fit import arc_lengths, fit_stretch, tangent_at
-from bisectum.core.geom.straight import AT_CORNER, find_straights, end_straight
+from bisectum.core.geom.straight import AT_CORNER, LEAST_NOISE, find_straights, end_straight
 from bisectum.core.raster.compiled import kernel, part
 
 SHORTEST_STRAIGHT = 12.0  # px, where there is no noise
 LONGER_BY_NOISE = 260.0  # px more for each px of noise
 MOST_STRAIGHTS = 64
-ON_LINE = 0.08  # px off a line that a point on it may be
+ON_LINE = 0.08  # px off a line that points on it may be where there is no noise
 
 
 @kernel("f8(f8[:,:], i8, i8)")
@@ -62,7 +62,7 @@ def _straights(points, s, noise, shortest, sharp_start, sharp_end, runs):  # typ
     count = find_straights(points, s, 0, last, noise, max(0.012, 1.5 * noise), shortest, sharp_start, sharp_end, runs)
     for k in range(count):
         fit_stretch(points, s, runs[k, 0], runs[k, 1], s[runs[k, 0]], 1, line)
-        on = max(ON_LINE, 4.0 * noise)
+        on = 4.0 * max(noise, LEAST_NOISE)
         if s[runs[k, 0]] < AT_CORNER and abs((points[0, 0] - line[0]) * line[3] - (points[0, 1] - line[1]) * line[2]) < on:
             runs[k, 0] = 0
         if s[last] - s[runs[k, 1]] < AT_CORNER and abs(

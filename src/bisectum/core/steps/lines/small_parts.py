@@ -23,6 +23,7 @@ HALF_ROUND = 2.0 / 3.0  # of the chord: the handles of a cubic that is nearly ha
 MOST_USED = 0.8  # of the segment beside an end that it may take
 SPOT_PX = 60.0  # length of the outline of a small spot
 PER_NODE = 0.01  # squared shares that a node more must explain
+CLEARLY = 0.5  # part of the squared shares that a round end leaves, at most: mostly it leaves a tenth
 
 Curves = NDArray[np.float64]
 # Moves so many nodes from one on until they agree with the pixels: (curves, straight, first, nodes) to the squared shares left.
@@ -45,7 +46,8 @@ def with_round_ends(curves: Curves, straight: NDArray[np.bool_], closed: bool, s
         flat = straight.copy()
         flat[k] = False
         _put_round(round_, flat, k)
-        if settle(round_, flat, k, 2) < settle(square, straight, k, 2):
+        left, before = settle(round_, flat, k, 2), settle(square, straight, k, 2)
+        if left < CLEARLY * before and before > PER_NODE * CLEARLY:
             curves[:], straight[:] = round_, flat
             turns, long = _turns(curves), lengths(curves)
 
