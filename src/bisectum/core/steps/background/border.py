@@ -17,7 +17,7 @@ from bisectum.core.raster.surface import basis, fit_surface
 STEPS_PER_UNIT = 500.0  # of the distances from raster.flood
 AGREEING = 0.02  # OKLab: border pixels this near the surface agree with it, noise apart
 PLAIN_SHARE = 0.6  # of the border must agree
-SURELY_PLAIN = 0.9
+SURELY_PLAIN = 0.8
 DRAWN = 0.003  # OKLab; less grain is in no photograph
 TRAVELS = 0.02  # OKLab: a surface that changes more over the border is shaded
 BORDER_REACH = 0.1  # OKLab: what differs more is no part of the background, even where it lies on the border

@@ -56,6 +56,7 @@ class BackgroundSettings(StepSettings):
         None, ge=0.4, le=40, title="How far from its colour the background reaches; found by itself where not given",
         json_schema_extra={"unit": "OKLab / 100", "step": 0.2},
     )
+    shadow: bool = Field(True, title="Shadow that the subject casts on a plain background goes with it")
     enclosed: Literal["auto", "all", "none"] = Field(
         "auto", title="Which background shut in by the drawing goes: only what is certain, all, or none"
     )

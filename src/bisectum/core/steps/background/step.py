@@ -26,16 +26,18 @@ from bisectum.core.raster.surface import TERMS, basis, fit_surface
 from bisectum.core.steps.background.border import STEPS_PER_UNIT, Border, look_at_border, reach_of
 from bisectum.core.steps.background.brush import brushed
 from bisectum.core.steps.background.edges import moved, only_parts, smoothed, without_fuzz
-from bisectum.core.steps.background.enclosed import CERTAIN, enclosed_spots
+from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_spots
 from bisectum.core.steps.background.field import ground_field
 from bisectum.core.steps.background.refine import refined
 from bisectum.core.steps.background.settings import BackgroundSettings, Mode
+from bisectum.core.steps.background.shadow import Shadow, find_shadow
 from bisectum.core.steps.background.spot import spot_at
 from bisectum.core.steps.background.strokes import with_strokes
 from bisectum.core.steps.background.subject import SOLVED_PX, SURE, Guess, find_subject, score
 
-VERSION = 2
+VERSION = 3
 GRAINY = 0.004  # OKLab
+SHADOW_PX = 300_000  # pixels that shadow is looked for in
 SPECK_PX = 14  # smaller bits in a grainy ground are grain
 UNEVEN = 5.0  # levels a ground's surface may be off, over an eighth of the picture
 OUTLINE_BAND = 2.0  # px a mask of full size may be off
@@ -133,8 +135,14 @@ class _Finder:
         mask = flood_from_border(distances, np.uint8(level))
         if border.noise > GRAINY:
             mask = _without_specks(mask)
+        self.progress.report(0.5)
+        self.progress.raise_if_cancelled()
+        shadow = self._shadow(expected, mask, border) if self.settings.shadow else None
         self.progress.report(0.6)
-        spots, member = enclosed_spots(self.rgba, border, expected, distances, mask, level)
+        shaded: Expected = expected
+        if shadow is not None:
+            distances, shaded = self._with_shut_in(distances, mask, level, expected, *shadow)
+        spots, member = enclosed_spots(self.rgba, border, shaded, distances, mask, level)
         surface, fits = _coded(self.rgba, mask)
         taken = self._taken([spot.likelihood for spot in spots], member)
         if taken.any():
@@ -142,10 +150,57 @@ class _Finder:
         spots = tuple(spot.with_taken(bool(gone)) for spot, gone in zip(spots, taken, strict=True))
         kind: GroundKind = "cleared_all" if mask.all() else "shaded" if border.shaded else "plain"
         second: Mode = "auto" if self.settings.mode in ("border", "colour") else "subject"
+        if shadow is not None and kind != "cleared_all":
+            shares = self._without_shadow(mask, shadow[0].cast, shadow[1])
+            return self._cleared(shares, kind, second, 1.0,
+                                 Ground(frozen(mask), frozen(surface), kind, reach, spots, second, has_shadow=True))
         if not fits and kind != "cleared_all":  # later steps could not go by such a ground's colour
             shares = np.where(mask, 0, refined(self.rgba, ~mask, OUTLINE_BAND)).astype(np.uint8)
             return self._cleared(shares, kind, second, 1.0, Ground(frozen(mask), frozen(surface), kind, reach, spots, second))
         return Ground(frozen(mask), frozen(surface), kind, reach, spots, second)
+
+    def _shadow(self, expected: Expected, mask: NDArray[np.bool_], border: Border) -> tuple[Shadow, float] | None:
+        """The shadow cast on a ground, reduced, and by how much; None where there is none. mask: what is ground."""
+        if mask.all() or not mask.any():
+            return None
+        small, n = reduce_to(self.rgba, SHADOW_PX)
+        height, width = small.shape[:2]
+        rows, columns = (np.minimum((index * n + n / 2).astype(np.intp), limit - 1)
+                         for index, limit in zip(np.indices((height, width)), mask.shape, strict=True))
+        field = np.ascontiguousarray(expected(rows, columns), np.float32)
+        ground = _reduced(mask, height, width, int(n))
+        if not ground.any():
+            return None
+        shadow = find_shadow(oklab_image(small), field, ground, border.noise)
+        return (shadow, n) if shadow is not None else None
+
+    def _with_shut_in(
+        self, distances: NDArray[np.uint8], mask: NDArray[np.bool_], level: int, expected: Expected, shadow: Shadow, n: float
+    ) -> tuple[NDArray[np.uint8], Expected]:
+        """Distances and expected colours by which shadow that is shut in counts as the ground it lies on."""
+        if not shadow.shut_in.any():
+            return distances, expected
+        height, width = mask.shape
+        rows, columns = np.arange(height) // int(n), np.arange(width) // int(n)
+        rows, columns = np.minimum(rows, shadow.cast.shape[0] - 1), np.minimum(columns, shadow.cast.shape[1] - 1)
+        dark = shadow.shut_in[rows[:, None], columns] & ~mask
+
+        def shaded(y: NDArray[np.intp], x: NDArray[np.intp]) -> NDArray[np.floating]:
+            light = np.where(dark[y, x], shadow.light[rows[y], columns[x]], 1.0)
+            return expected(y, x) * light[..., None]
+
+        return np.where(dark, np.minimum(distances, level), distances).astype(np.uint8), shaded
+
+    def _without_shadow(self, mask: NDArray[np.bool_], shadow: NDArray[np.bool_], n: float) -> NDArray[np.uint8]:
+        """The shares of the subject: found anew beside the shadow, as they are by the ground's colour elsewhere."""
+        import cv2
+
+        height, width = self.clear.shape
+        small = _reduced(mask, shadow.shape[0], shadow.shape[1], int(n))
+        size = (math.ceil(width / n) * int(n), math.ceil(height / n) * int(n))
+        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (7, 7))
+        about = cv2.resize(cv2.dilate(shadow.astype(np.uint8), disc), size, interpolation=cv2.INTER_NEAREST)[:height, :width] > 0
+        return np.where(about, self._refined_from(~(small | shadow), n), refined(self.rgba, ~mask, OUTLINE_BAND))
 
     def _taken(self, likely: list[float], member: NDArray[np.int32]) -> NDArray[np.bool_]:
         """Which enclosed spots go. member : (H, W), the spot of each pixel."""
@@ -311,6 +366,7 @@ class _Finder:
         return Ground(
             frozen(mask), frozen(np.zeros((TERMS, 4))), "cleared_all" if mask.all() else kind, found.reach if found else 0.0,
             spots, runner_up, frozen(cleared), certainty, self.outside, found.kind if found else kind,
+            found.has_shadow if found else False,
         )
 
 
