@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import MutableMapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -28,6 +29,7 @@ from bisectum.core.steps.background.brush import brushed
 from bisectum.core.steps.background.edges import moved, only_parts, smoothed, without_fuzz
 from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_spots
 from bisectum.core.steps.background.field import ground_field
+from bisectum.core.steps.background.focus import find_in_focus
 from bisectum.core.steps.background.refine import refined
 from bisectum.core.steps.background.settings import BackgroundSettings, Mode
 from bisectum.core.steps.background.shadow import Shadow, find_shadow
@@ -38,6 +40,7 @@ from bisectum.core.steps.background.subject import SOLVED_PX, SURE, Guess, find_
 VERSION = 3
 GRAINY = 0.004  # OKLab
 SHADOW_PX = 300_000  # pixels that shadow is looked for in
+FOCUS_PX = 600_000  # pixels that blur is measured in: in fewer of them all is sharp
 SPECK_PX = 14  # smaller bits in a grainy ground are grain
 UNEVEN = 5.0  # levels a ground's surface may be off, over an eighth of the picture
 OUTLINE_BAND = 2.0  # px a mask of full size may be off
@@ -224,7 +227,12 @@ class _Finder:
         return score(oklab_image(small), guess.likely, left) >= guess.score - CLOSE_CALL
 
     def _guess(self, small: NDArray[np.uint8]) -> Guess:
-        return self._remembered("subject", lambda: find_subject(np.ascontiguousarray(small[..., :3])))
+        return self._remembered("subject", lambda: self._in_focus(small) or find_subject(np.ascontiguousarray(small[..., :3])))
+
+    def _in_focus(self, small: NDArray[np.uint8]) -> Guess | None:
+        measured, _ = reduce_to(self.rgba, FOCUS_PX)
+        found = find_in_focus(measured[..., :3], np.ascontiguousarray(small[..., :3]))
+        return replace(found, score=SURE + (1 - SURE) * found.score) if found is not None else None
 
     # The ground around a subject
 

@@ -1,0 +1,164 @@
+"""A sharp subject before a ground that is out of focus.
+
+How blurred an edge is follows from how much its slope falls when it is blurred once more (S. Zhuo, T. Sim, "Defocus Map
+Estimation from a Single Image", 2011). Sharp and blurred edges speak for what lies beside them, as far as colours are alike;
+of several outlines that this allows the one that sharp edges follow is taken.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.raster.colour import oklab_image
+from bisectum.core.raster.diffuse import diffuse
+from bisectum.core.steps.background.subject import Guess, cut
+
+BEFORE, AGAIN = 0.7, 1.5  # px, deviations of the blur before an edge's slope is taken and before it is taken again
+EDGE = 4.0  # levels a px: the slope of an edge that is looked at
+SHARP_AT, SHARP_STEP = 1.6, 0.12  # px of blur at which an edge is sharp and not in equal parts, and how soon that changes
+CELLS = 60_000
+WEIGHT = 0.05  # of an edge of one level a px, against a link between like colours
+LIKE, LEAST_LINK = 0.025, 0.002  # OKLab; the link between unlike ones
+ROUNDS = 400
+LEVELS = (0.3, 0.4, 0.5, 0.6, 0.7)
+KEPT, DROPPED = 0.9, 0.12  # what is certain for a cut
+NEAR = 3  # px from an outline to a sharp edge that it follows
+HOLE = 0.01  # of the subject: larger holes may be ground, if blurred edges are in them
+TRUSTED = 0.5  # score from which a subject is believed
+WORTH_A_CUT, MOST_CUTS = 0.6, 2  # part of it that a mask reaches before it is cut out; how many are, as that takes long
+SEEN = 0.05  # part of all edges that blurred ones of the ground are, at least
+CRUMB = 0.05  # of the largest part
+
+
+@dataclass(frozen=True, slots=True)
+class _Edges:
+    """How much sharp and how much blurred edge there is in each place of the small picture, (h, w) float32 each."""
+
+    sharp: NDArray[np.float32]
+    blurred: NDArray[np.float32]
+
+
+def find_in_focus(rgb: NDArray[np.uint8], small: NDArray[np.uint8]) -> Guess | None:
+    """The sharp subject; None where nothing is surely sharper than the rest.
+
+    rgb : (H, W, 3) uint8, in which the blur is measured; small : (h, w, 3), the same picture, as large as the answer is to be.
+    """
+    height, width = small.shape[:2]
+    edges = _edges_of(rgb, height, width)
+    if float(edges.sharp.sum()) == 0.0 or float(edges.blurred.sum()) == 0.0:
+        return None
+    likely = _spread(small, edges)
+    guesses = [_guess(likely > level, edges, likely) for level in LEVELS]
+    guesses.sort(key=lambda guess: -guess.score)
+    if guesses[0].score < WORTH_A_CUT * TRUSTED:
+        return None
+    guesses += [_guess(cut(small, guess.mask, likely > KEPT, likely < DROPPED), edges, likely) for guess in guesses[:MOST_CUTS]]
+    best = max(guesses, key=lambda guess: guess.score)
+    return best if best.score >= TRUSTED and _is_blurred(~best.mask, edges) else None
+
+
+def _guess(mask: NDArray[np.bool_], edges: _Edges, likely: NDArray[np.float32]) -> Guess:
+    whole = _filled(_largest(mask), edges)
+    return Guess(whole, _score(whole, edges), likely)
+
+
+def _is_blurred(ground: NDArray[np.bool_], edges: _Edges) -> bool:
+    """Whether there are edges in the ground, out of focus; where there are none nothing tells what is."""
+    return float(edges.blurred[ground].sum()) > SEEN * float((edges.sharp + edges.blurred).sum())
+
+
+def _edges_of(rgb: NDArray[np.uint8], height: int, width: int) -> _Edges:
+    import cv2
+
+    grey = cv2.cvtColor(np.ascontiguousarray(rgb), cv2.COLOR_RGB2GRAY).astype(np.float32)
+    once = cv2.GaussianBlur(grey, (0, 0), BEFORE)
+    first, second = _slope(once), _slope(cv2.GaussianBlur(once, (0, 0), AGAIN))
+    ridge = (first >= cv2.dilate(first, np.ones((3, 3), np.uint8)) - 1e-3) | (first > 0.92 * cv2.dilate(
+        first, np.ones((3, 3), np.uint8)))
+    chosen = ridge & (first > EDGE)
+    ratio = first[chosen] / np.maximum(second[chosen], 1e-6)
+    squared = AGAIN**2 / np.maximum(ratio**2 - 1.0, 1e-3) - BEFORE**2
+    sharpness = 1.0 / (1.0 + np.exp(np.clip((np.sqrt(np.maximum(squared, 0.0)) - SHARP_AT) / SHARP_STEP, -60, 60)))
+    rows, columns = np.nonzero(chosen)
+    places = (rows * height // rgb.shape[0]) * width + columns * width // rgb.shape[1]
+    sums = [np.bincount(places, part * first[chosen], height * width).reshape(height, width).astype(np.float32)
+            for part in (sharpness, 1.0 - sharpness)]
+    return _Edges(sums[0], sums[1])
+
+
+def _slope(values: NDArray[np.float32]) -> NDArray[np.float32]:
+    import cv2
+
+    across, down = (cv2.Sobel(values, cv2.CV_32F, *way, ksize=3, scale=1 / 8) for way in ((1, 0), (0, 1)))
+    return np.asarray(cv2.magnitude(across, down), np.float32)
+
+
+def _spread(small: NDArray[np.uint8], edges: _Edges) -> NDArray[np.float32]:
+    """How likely each place is sharp, 0 to 1: edges speak for the colours beside them. Returns (h, w) float32."""
+    import cv2
+
+    height, width = small.shape[:2]
+    n = max(1.0, math.sqrt(height * width / CELLS))
+    size = max(2, round(width / n)), max(2, round(height / n))
+    lab = oklab_image(np.ascontiguousarray(cv2.resize(small, size, interpolation=cv2.INTER_AREA)))
+    scale = height * width / (size[0] * size[1])
+    sharp, blurred = (cv2.resize(values, size, interpolation=cv2.INTER_AREA) * scale for values in (edges.sharp, edges.blurred))
+    right, down = (np.full(lab.shape[:2], LEAST_LINK, np.float32) for _ in range(2))
+    right[:, :-1] += np.exp(-((lab[:, 1:] - lab[:, :-1]) ** 2).sum(axis=2) / (2 * LIKE**2))
+    down[:-1] += np.exp(-((lab[1:] - lab[:-1]) ** 2).sum(axis=2) / (2 * LIKE**2))
+    right[:, -1] += 1.0
+    down[-1] += 1.0
+    weight = (WEIGHT * (sharp + blurred)).astype(np.float32)
+    known = (sharp / np.maximum(sharp + blurred, 1e-6)).astype(np.float32)
+    values = known.copy()
+    diffuse(values, known, weight, right, down, ROUNDS)
+    return np.asarray(cv2.resize(np.clip(values, 0.0, 1.0), (width, height), interpolation=cv2.INTER_LINEAR), np.float32)
+
+
+def _largest(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Without parts that are crumbs beside the largest."""
+    import cv2
+
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=4)
+    if count < 2:
+        return mask
+    stays = stats[:, cv2.CC_STAT_AREA] >= CRUMB * stats[1:, cv2.CC_STAT_AREA].max()
+    stays[0] = False
+    return stays[parts]
+
+
+def _filled(mask: NDArray[np.bool_], edges: _Edges) -> NDArray[np.bool_]:
+    """With its holes filled, but for large ones in which blurred edges show that ground is seen through them."""
+    import cv2
+
+    count, parts, stats, _ = cv2.connectedComponentsWithStats((~mask).astype(np.uint8), connectivity=4)
+    if count < 2:
+        return mask
+    outer = np.unique(np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]]))
+    sharp, blurred = (np.bincount(parts.ravel(), values.ravel(), count) for values in (edges.sharp, edges.blurred))
+    fills = (stats[:, cv2.CC_STAT_AREA] <= HOLE * mask.sum()) | (blurred <= 2.0 * sharp + 1.0)
+    fills[outer] = False
+    return mask | fills[parts]
+
+
+def _score(mask: NDArray[np.bool_], edges: _Edges) -> float:
+    """How much a mask looks like what is in focus, 0 to 1."""
+    import cv2
+
+    if not 0.005 <= mask.mean() <= 0.95:
+        return 0.0
+    square = np.ones((2 * NEAR + 1, 2 * NEAR + 1), np.uint8)
+    solid = mask.astype(np.uint8)
+    outline = mask & (cv2.erode(solid, np.ones((3, 3), np.uint8), borderValue=1) == 0)
+    followed = cv2.dilate((edges.sharp > edges.blurred).astype(np.uint8), square) > 0
+    cover = float(followed[outline].mean()) if outline.any() else 0.0
+    inner, wide = cv2.erode(solid, square, borderValue=1) > 0, cv2.dilate(solid, square) > 0
+    out = float(edges.sharp[~wide].sum()) / max(1e-6, float(edges.sharp.sum()))
+    ground = float(edges.sharp[~wide].sum()) / max(1e-6, float((edges.sharp + edges.blurred)[~wide].sum()))
+    within = float(edges.blurred[inner].sum()) / max(1e-6, float((edges.sharp + edges.blurred)[inner].sum()))
+    rim = float(np.concatenate([mask[0], mask[-1], mask[:, 0], mask[:, -1]]).mean())
+    return cover * (1 - out) * max(0.0, 1 - 2 * ground) * max(0.0, 1 - 1.5 * rim) * (1 - within) ** 2
