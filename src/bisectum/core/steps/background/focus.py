@@ -8,7 +8,7 @@ of several outlines that this allows the one that sharp edges follow is taken.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,6 +31,8 @@ HOLE = 0.01  # of the subject: larger holes may be ground, if blurred edges are 
 TRUSTED = 0.5  # score from which a subject is believed
 WORTH_A_CUT, MOST_CUTS = 0.6, 2  # part of it that a mask reaches before it is cut out; how many are, as that takes long
 SEEN = 0.05  # part of all edges that blurred ones of the ground are, at least
+BAND = 3.0  # px of the small picture that its outline may be off
+AGREES = 0.7  # part of a changed outline that runs along sharp edges
 CRUMB = 0.05  # of the largest part
 
 
@@ -58,7 +60,9 @@ def find_in_focus(rgb: NDArray[np.uint8], small: NDArray[np.uint8]) -> Guess | N
         return None
     guesses += [_guess(cut(small, guess.mask, likely > KEPT, likely < DROPPED), edges, likely) for guess in guesses[:MOST_CUTS]]
     best = max(guesses, key=lambda guess: guess.score)
-    return best if best.score >= TRUSTED and _is_blurred(~best.mask, edges) else None
+    if best.score < TRUSTED or not _is_blurred(~best.mask, edges):
+        return None
+    return replace(best, fine=up_to_sharp_edges(rgb, best.mask))
 
 
 def _guess(mask: NDArray[np.bool_], edges: _Edges, likely: NDArray[np.float32]) -> Guess:
@@ -71,7 +75,60 @@ def _is_blurred(ground: NDArray[np.bool_], edges: _Edges) -> bool:
     return float(edges.blurred[ground].sum()) > SEEN * float((edges.sharp + edges.blurred).sum())
 
 
-def _edges_of(rgb: NDArray[np.uint8], height: int, width: int) -> _Edges:
+def up_to_sharp_edges(rgb: NDArray[np.uint8], mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The mask out to the outermost sharp edge about its outline, so that a dark outline is the subject's.
+
+    rgb : (H, W, 3) uint8; mask : (h, w), of the same picture made smaller. Returns (H, W) bool.
+    """
+    import cv2
+
+    height, width = rgb.shape[:2]
+    whole = cv2.resize(mask.astype(np.uint8), (width, height), interpolation=cv2.INTER_NEAREST)
+    band = math.ceil(BAND * height / mask.shape[0]) + 2
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * band + 1, 2 * band + 1))
+    inner, outer = cv2.erode(whole, disc, borderValue=1), 1 - cv2.dilate(whole, disc)
+    rows, columns, sharpness, _ = _ridges(rgb)
+    barrier = np.zeros((height, width), np.uint8)
+    barrier[rows, columns] = sharpness > 0.5
+    cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
+    free = cv2.morphologyEx(1 - cv2.dilate(barrier, cross), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
+    free = (free & (1 - inner)) | outer
+    count, parts = cv2.connectedComponents(free, connectivity=4)
+    reached = np.zeros(count, bool)
+    reached[parts[outer > 0]] = True
+    reached[0] = False
+    ground = cv2.dilate(reached[parts].astype(np.uint8), cross) & (1 - inner)
+    subject = (ground == 0).astype(np.uint8)
+    count, parts = cv2.connectedComponents(subject, connectivity=4)
+    held = np.zeros(count, bool)
+    held[parts[inner > 0]] = True
+    held[0] = False
+    return _where_edges_agree(whole > 0, np.asarray(held[parts]), cv2.dilate(barrier, np.ones((5, 5), np.uint8)) > 0)
+
+
+def _where_edges_agree(
+    before: NDArray[np.bool_], after: NDArray[np.bool_], near_sharp: NDArray[np.bool_]
+) -> NDArray[np.bool_]:
+    """The mask with those of its changes whose new outline runs along sharp edges; others have leaked through a gap."""
+    import cv2
+
+    square = np.ones((3, 3), np.uint8)
+    outline = after & (cv2.erode(after.astype(np.uint8), square, borderValue=1) == 0)
+    result = before.copy()
+    for change in (after & ~before, before & ~after):
+        count, parts = cv2.connectedComponents(change.astype(np.uint8), connectivity=4)
+        beside = cv2.dilate(parts.astype(np.float32), square).astype(np.int32)  # which change an outline's pixel is next to
+        there = outline & (beside > 0)
+        total = np.bincount(beside[there], minlength=count)
+        agreeing = np.bincount(beside[there & near_sharp], minlength=count)
+        taken = agreeing > AGREES * total
+        taken[0] = False
+        result ^= taken[parts]
+    return result
+
+
+def _ridges(rgb: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.float32], NDArray[np.float32]]:
+    """Places along edges: rows, columns, how sharp the edge is, 0 to 1, and how steep."""
     import cv2
 
     grey = cv2.cvtColor(np.ascontiguousarray(rgb), cv2.COLOR_RGB2GRAY).astype(np.float32)
@@ -84,8 +141,13 @@ def _edges_of(rgb: NDArray[np.uint8], height: int, width: int) -> _Edges:
     squared = AGAIN**2 / np.maximum(ratio**2 - 1.0, 1e-3) - BEFORE**2
     sharpness = 1.0 / (1.0 + np.exp(np.clip((np.sqrt(np.maximum(squared, 0.0)) - SHARP_AT) / SHARP_STEP, -60, 60)))
     rows, columns = np.nonzero(chosen)
+    return rows, columns, sharpness.astype(np.float32), first[chosen]
+
+
+def _edges_of(rgb: NDArray[np.uint8], height: int, width: int) -> _Edges:
+    rows, columns, sharpness, slopes = _ridges(rgb)
     places = (rows * height // rgb.shape[0]) * width + columns * width // rgb.shape[1]
-    sums = [np.bincount(places, part * first[chosen], height * width).reshape(height, width).astype(np.float32)
+    sums = [np.bincount(places, part * slopes, height * width).reshape(height, width).astype(np.float32)
             for part in (sharpness, 1.0 - sharpness)]
     return _Edges(sums[0], sums[1])
 

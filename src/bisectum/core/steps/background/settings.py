@@ -62,6 +62,9 @@ class BackgroundSettings(StepSettings):
     )
     enclosed_choices: tuple[EnclosedChoice, ...] = Field((), max_length=400, title="Single spots that go or stay")
     touches: tuple[Touch, ...] = Field((), max_length=MOST_TOUCHES, title="Strokes, spots and brush marks, in their order")
+    loose_parts: bool = Field(
+        False, title="Where all was kept at first: parts of it that no keep stroke touches stay, too"
+    )
     edge_mm: float = Field(0, ge=-20, le=20, title="Outline moved out, or in where below zero", json_schema_extra={"unit": "mm"})
     edge_smooth_mm: float = Field(0, ge=0, le=10, title="Outline smoothed by this radius", json_schema_extra={"unit": "mm"})
     halo: bool = Field(True, title="Fuzz along the outline takes the subject's colour")

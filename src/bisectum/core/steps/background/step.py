@@ -34,7 +34,7 @@ from bisectum.core.steps.background.refine import refined
 from bisectum.core.steps.background.settings import BackgroundSettings, Mode
 from bisectum.core.steps.background.shadow import Shadow, find_shadow
 from bisectum.core.steps.background.spot import spot_at
-from bisectum.core.steps.background.strokes import with_strokes
+from bisectum.core.steps.background.strokes import only_touched, with_strokes
 from bisectum.core.steps.background.subject import SOLVED_PX, SURE, Guess, find_subject, score
 
 VERSION = 3
@@ -43,6 +43,7 @@ SHADOW_PX = 300_000  # pixels that shadow is looked for in
 FOCUS_PX = 600_000  # pixels that blur is measured in: in fewer of them all is sharp
 SPECK_PX = 14  # smaller bits in a grainy ground are grain
 UNEVEN = 5.0  # levels a ground's surface may be off, over an eighth of the picture
+SOLVED_OFF, FINE_BAND = 1.5, 0.25  # of its pixels a mask solved in a small picture may be off, and one led along sharp edges
 OUTLINE_BAND = 2.0  # px a mask of full size may be off
 CLOSE_CALL = 0.1  # of the score
 HALF_PLAIN = 0.3  # of the border: with less on it, flooding is no second choice
@@ -245,7 +246,10 @@ class _Finder:
         if border is not None and guess.score < SURE:
             return self._nothing("not_plain", "subject")
         self.progress.report(0.6)
-        shares = self._refined_from(guess.mask, n)
+        if guess.fine is not None:
+            shares = self._refined_from(guess.fine, math.ceil(self.clear.shape[0] / guess.fine.shape[0]), FINE_BAND)
+        else:
+            shares = self._refined_from(guess.mask, n)
         return self._cleared(shares, "subject", second if border is not None else "auto", guess.score)
 
     def _small(self) -> tuple[NDArray[np.uint8], float]:
@@ -258,8 +262,8 @@ class _Finder:
             self.memory[what] = work()
         return self.memory[what]
 
-    def _refined_from(self, mask: NDArray[np.bool_], n: float) -> NDArray[np.uint8]:
-        """Shares at full size from a mask reduced by n."""
+    def _refined_from(self, mask: NDArray[np.bool_], n: float, off: float = SOLVED_OFF) -> NDArray[np.uint8]:
+        """Shares at full size from a mask reduced by n, whose outline may be off by so many of its pixels."""
         import cv2
 
         height, width = self.clear.shape
@@ -268,7 +272,7 @@ class _Finder:
             grown = cv2.resize(mask.astype(np.uint8) * np.uint8(255), size, interpolation=cv2.INTER_LINEAR)
             mask = grown[:height, :width] > 127
         self.progress.raise_if_cancelled()
-        return refined(self.rgba, mask, 1.5 * n + 2.0)
+        return refined(self.rgba, mask, off * n + 2.0)
 
     # By hand
 
@@ -289,9 +293,14 @@ class _Finder:
         marks = tuple(touch for touch in here if touch.kind in ("clear", "restore"))
         if strokes:
             small, n = self._small()
-            start = _reduced(found.mask, small.shape[0], small.shape[1], int(n))
-            solved = with_strokes(np.ascontiguousarray(small[..., :3]), ~start, strokes, places.scaled(1 / n), self.memory)
-            shares = self._where_solved(found, ~start, solved, n)
+            before = ~_reduced(found.mask, small.shape[0], small.shape[1], int(n))
+            keeps = tuple(stroke for stroke in strokes if stroke.kind == "keep")
+            all_kept = bool(keeps) and not found.mask.any()  # who says what stays then does not want all of it
+            start = self._guess(small).mask if all_kept and found.kind == "not_plain" else before
+            solved = with_strokes(np.ascontiguousarray(small[..., :3]), start, strokes, places.scaled(1 / n), self.memory)
+            if all_kept and not self.settings.loose_parts:
+                solved = only_touched(solved, keeps, places.scaled(1 / n))
+            shares = self._where_solved(found, before, solved, n)
         else:
             shares = self._shares_of(found)
         self.progress.report(0.8)

@@ -55,6 +55,14 @@ def with_strokes(
     return solved
 
 
+def only_touched(subject: NDArray[np.bool_], keeps: tuple[Touch, ...], places: Placement) -> NDArray[np.bool_]:
+    """The parts of a subject that hold a keep stroke. subject : (h, w) bool; places: of that picture."""
+    line = np.zeros(subject.shape, bool)
+    for stroke in keeps:
+        line |= trace_of(stroke, places, subject.shape, least_px=1.5) > 0
+    return _touching(subject | line, line) if line.any() else subject
+
+
 def _one_more(
     small: NDArray[np.uint8], lab: NDArray[np.float32], before: NDArray[np.bool_], line: NDArray[np.bool_],
     keep: NDArray[np.bool_], drop: NDArray[np.bool_], keeps: bool,

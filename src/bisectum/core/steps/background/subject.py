@@ -28,11 +28,12 @@ HOLE = 0.002
 @dataclass(frozen=True, slots=True)
 class Guess:
     """mask : (h, w) bool, True where the subject is; score: 0 to 1, how much it looks like one; likely : (h, w) float32, the
-    saliency it came from."""
+    saliency it came from; fine: the same mask more finely, of a larger picture, if it is known."""
 
     mask: NDArray[np.bool_]
     score: float
     likely: NDArray[np.float32]
+    fine: NDArray[np.bool_] | None = None
 
 
 def find_subject(rgb: NDArray[np.uint8]) -> Guess:
