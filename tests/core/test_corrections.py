@@ -210,7 +210,7 @@ def test_a_lapped_layer_reaches_under_by_its_lap_and_no_further(lap: float) -> N
         edges = np.concatenate([hidden_edges(ring, old) for ring in wide.rings])
         inside = shapely.distance(shapely.points(edges), above.boundary) > 0.05  # not where what is above ends first
         away = shapely.distance(shapely.points(edges[inside]), old)
-        assert len(away) > 20 and np.abs(away - lap).max() < 0.02
+        assert len(away) > 20 and np.abs(away - lap).max() < 0.03
     shared = {tuple(place) for ring in flush[0].rings for place in ring.segments[:, 0].round(6).tolist()}
     kept = {tuple(place) for ring in lapped[0].rings for place in ring.segments[:, 0].round(6).tolist()}
     assert len(shared & kept) >= 4  # what is seen of the sea keeps its own nodes

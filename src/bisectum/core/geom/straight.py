@@ -166,8 +166,9 @@ def _bend_beyond(points, s, at, last, most):  # type: ignore[no-untyped-def]
 def end_straight(points, s, low, high, noise, run, line):  # type: ignore[no-untyped-def]
     """Put both ends of a line where the outline begins to bend. run : (2,) its first and last point, moved inwards.
 
-    A stretch that a line fits reaches into the bends beside it. Its middle gives the line; where points leave it by more than
-    two standard deviations d, a bend of curvature k began √(2 d / k) before. line : (4,) receives a place and the direction.
+    A stretch that a line fits reaches into the bends beside it. Its middle gives the line; where points leave it by d, two
+    standard deviations, a bend of curvature k began up to √(2 d / k) before: half of that is taken. line : (4,) receives a
+    place and the direction.
     """
     a, b = run[0], run[1]
     inner = 0.15 * (s[b] - s[a])
@@ -187,7 +188,7 @@ def end_straight(points, s, low, high, noise, run, line):  # type: ignore[no-unt
         while i != stop and abs((points[i, 0] - line[0]) * line[3] - (points[i, 1] - line[1]) * line[2]) > away:
             i += step
         bend = _bend_beyond(points, s, i, low if end == 0 else high, s[b] - s[a])
-        back = np.sqrt(2.0 * away / max(bend, 1e-9))
+        back = 0.5 * np.sqrt(2.0 * away / max(bend, 1e-9))
         reached = s[i]
         while i != stop and abs(s[i] - reached) < back:
             i += step

@@ -59,7 +59,9 @@ def find_shadow(
     free = cv2.morphologyEx(free.astype(np.uint8), cv2.MORPH_OPEN, disc) > 0
     flooded = flood_from_border(np.where(free | ground, 0, 255).astype(np.uint8), np.uint8(1))
     cast = _convincing(flooded & ~ground, share, ground, sharp)
-    if not cast.any():
+    # A rim of a pixel or two is the fringe of an edge.
+    wide = cv2.morphologyEx(cast.astype(np.uint8), cv2.MORPH_OPEN, disc) > 0
+    if int((wide & (share < CLEAR)).sum()) < FEWEST_PX:
         return None
     darkest = float(np.quantile(share[cast], 0.02))
     return Shadow(cast, _large(free & ~flooded & ~ground & (share >= darkest)), light.astype(np.float32))

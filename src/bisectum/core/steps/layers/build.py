@@ -70,6 +70,13 @@ def _needless(segments, straight, most, drop):  # type: ignore[no-untyped-def]
 
 def _joined(segments: NDArray[np.float64], straight: NDArray[np.bool_]) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
     """Join straight segments that go straight on into each other."""
+    # Begin at a node that stays, if there is one: what runs on over the ring's first node is seen then.
+    way = segments[:, 3] - segments[:, 0]
+    before = np.roll(way, 1, axis=0)
+    turns = np.abs(before[:, 0] * way[:, 1] - before[:, 1] * way[:, 0]) > RESOLUTION_MM * np.hypot(*(before + way).T)
+    stays = np.flatnonzero(turns | ~straight | ~np.roll(straight, 1))
+    if len(stays):
+        segments, straight = np.roll(segments, -stays[0], axis=0), np.roll(straight, -stays[0])
     drop = np.empty(len(segments), bool)
     count = _needless(segments, straight, RESOLUTION_MM, drop)
     if not count or len(segments) < count + 3:

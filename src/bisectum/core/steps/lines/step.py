@@ -138,8 +138,9 @@ class _Drawing:
             if sizes[number] < 18:
                 break
             own = self._points(number)
-            # The sides of small parts are short, and what bends between them is no noise.
-            noise = noise_of(own, arc_lengths(own), NOISE_WINDOW if sizes[number] > SMALL_ROUND else SMALL_WINDOW)
+            # The sides of small parts are short, and what bends between them is no noise; what compression bends is.
+            small = sizes[number] <= SMALL_ROUND and not self.label_map.compressed
+            noise = noise_of(own, arc_lengths(own), SMALL_WINDOW if small else NOISE_WINDOW)
             if noise >= 0.0:
                 values.append(noise)
                 weights.append(int(sizes[number]))
