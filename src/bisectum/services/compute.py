@@ -147,6 +147,7 @@ def _facts(result: CourseResult, info: PictureInfo) -> dict[str, Any]:
         "background": {
             "kind": ground.kind, "found": ground.found or ground.kind, "share": ground.share, "reach": 100 * ground.reach,
             "colour": list(ground.rgb), "runner_up": ground.runner_up, "outside": ground.outside,
+            "has_shadow": ground.has_shadow,
             "enclosed": [_spot(spot, result) for spot in ground.enclosed[:MOST_SPOTS]],
         },
         "colours": {

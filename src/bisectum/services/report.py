@@ -26,6 +26,8 @@ def warnings_of(result: CourseResult, info: PictureInfo) -> list[Note]:
     if per_mm < FEWEST_PX_PER_MM:
         notes.append(("few_pixels", {"per_mm": round(per_mm, 1)}))
     notes += result.label_map.notes
+    if result.artwork.too_fine:
+        notes.append(("too_fine", {"count": result.artwork.too_fine}))
     if result.planar_map.left_out:
         notes.append(("corrections_left_out", {"count": len(result.planar_map.left_out)}))
     return notes

@@ -74,6 +74,7 @@ def _report(result: CourseResult, info: PictureInfo, seconds: dict[str, float], 
         "mm_per_px": result.label_map.mm_per_px,
         "background": {
             "kind": result.ground.kind, "share": round(result.ground.share, 6), "reach": round(100 * result.ground.reach, 2),
+            "shadow": result.ground.has_shadow,
             "enclosed": len(result.ground.enclosed), "enclosed_taken": sum(spot.taken for spot in result.ground.enclosed),
         },
         "palette": [
@@ -95,6 +96,7 @@ def _report(result: CourseResult, info: PictureInfo, seconds: dict[str, float], 
         "cut_length_mm": round(artwork.cut_length, 1),
         "closest_mm": round(planar.deviation, 4),
         "specks_absorbed": result.label_map.absorbed,
+        "too_fine": artwork.too_fine,
         "warnings": [code for code, _ in warnings_of(result, info)],
         "seconds": {name: round(value, 4) for name, value in seconds.items()},
     }

@@ -451,13 +451,15 @@ export interface components {
         /**
          * BackgroundFacts
          * @description kind: how it was told; found: the same before anything was done by hand. runner_up: the mode that is next best.
-         *     outside: touches that lie beside the picture.
+         *     outside: touches that lie beside the picture. has_shadow: shadow cast on it went with it.
          */
         BackgroundFacts: {
             /** Kind */
             kind: string;
             /** Found */
             found: string;
+            /** Has Shadow */
+            has_shadow: boolean;
             /** Runner Up */
             runner_up: string | null;
             /** Outside */
@@ -491,6 +493,11 @@ export interface components {
             /** How far from its colour the background reaches; found by itself where not given */
             reach: number | null;
             /**
+             * Shadow that the subject casts on a plain background goes with it
+             * @default true
+             */
+            shadow: boolean;
+            /**
              * Which background shut in by the drawing goes: only what is certain, all, or none
              * @default auto
              * @enum {string}
@@ -506,6 +513,11 @@ export interface components {
              * @default []
              */
             touches: components["schemas"]["Touch-Output"][];
+            /**
+             * Where all was kept at first: parts of it that no keep stroke touches stay, too
+             * @default false
+             */
+            loose_parts: boolean;
             /**
              * Outline moved out, or in where below zero
              * @default 0

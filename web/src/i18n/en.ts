@@ -186,6 +186,8 @@ export default {
     less: "only that colour",
     more: "whatever is near it",
     auto: "Find the reach by itself",
+    shadow: "Its shadow too",
+    shadowWent: "A soft shadow on the background went with it.",
     outside: "{count} mark lies beside the picture and does nothing. | {count} marks lie beside the picture and do nothing.",
     seen: "Seen on",
     seenOn: { hatch: "Hatch", base: "Base colour", mask: "As mask" },
@@ -227,6 +229,7 @@ export default {
     },
     out: "Take out",
     count: "{count} mark | {count} marks",
+    loose: "Parts that no keep stroke touches stay too",
     allOut: "Take all out",
   },
   edges: {
@@ -405,6 +408,7 @@ export default {
     fewer_colours: "{wanted} colours were asked for; the picture has {found} distinct ones.",
     near_alike: "{one} and {other} are hard to tell apart (difference {difference}).",
     joined: "{one} went into {other}.",
+    too_fine: "{count} area was finer than a file can hold and went to its neighbour. | {count} areas were finer than a file can hold and went to their neighbours.",
     pin_unused: "The pinned colour {colour} is nowhere in the picture.",
   },
   what: {
@@ -426,6 +430,8 @@ export default {
     edge_mm: "Outline in or out",
     edge_smooth_mm: "Outline smoothed",
     halo: "Fuzz along the outline",
+    shadow: "Shadow on the background",
+    loose_parts: "Parts no keep stroke touches",
     parts_kept: "Parts of the subject",
     smallest_part_mm2: "Smallest part that stays",
     reverse: "Ground kept, subject dropped",

@@ -58,10 +58,11 @@ class SpotOut(BaseModel):
 
 class BackgroundFacts(BaseModel):
     """kind: how it was told; found: the same before anything was done by hand. runner_up: the mode that is next best.
-    outside: touches that lie beside the picture."""
+    outside: touches that lie beside the picture. has_shadow: shadow cast on it went with it."""
 
     kind: str
     found: str
+    has_shadow: bool
     runner_up: str | None
     outside: int
     share: float

@@ -9,6 +9,7 @@ import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 import { useTools } from "@/stores/tools";
 import AppButton from "@/ui/AppButton.vue";
+import AppCheck from "@/ui/AppCheck.vue";
 import AppChoice from "@/ui/AppChoice.vue";
 import AppNotice from "@/ui/AppNotice.vue";
 import AppSelect from "@/ui/AppSelect.vue";
@@ -34,6 +35,7 @@ const shownColour = computed(() => {
   return settings.value?.colour ?? `#${((1 << 24) | (r << 16) | (g << 8) | b).toString(16).slice(1)}`;
 });
 const hasReach = computed(() => facts.value && ["plain", "shaded", "cleared_all"].includes(facts.value.found));
+const mayHaveShadow = computed(() => facts.value?.has_shadow || settings.value?.shadow === false);
 const second = computed(() => facts.value?.runner_up as Mode | null | undefined);
 
 function setMode(mode: Mode): void {
@@ -77,8 +79,12 @@ onScopeDispose(() => {
     <AppButton v-if="settings?.reach != null" small look="quiet" @click="settle({ reach: null })">{{ t("background.auto") }}</AppButton>
   </div>
   <template v-if="settings">
+    <div v-if="mayHaveShadow" class="pair">
+      <AppCheck :label="t('background.shadow')" :value="settings.shadow" @settle="settle({ shadow: $event })" />
+      <span v-if="settings.shadow" class="soft">{{ t("background.shadowWent") }}</span>
+    </div>
     <EnclosedSpots v-if="facts?.enclosed.length" :settings="settings" :spots="facts.enclosed" @settle="settle" />
-    <TouchTools :settings="settings" @settle="settle" />
+    <TouchTools :settings="settings" :all-kept="facts?.found === 'not_plain' || facts?.found === 'kept'" @settle="settle" />
     <AppNotice v-if="facts?.outside" kind="note">{{ t("background.outside", facts.outside) }}</AppNotice>
     <EdgeControls :settings="settings" @move="move" @settle="settle" />
   </template>

@@ -12,10 +12,11 @@ import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 import { useTools, type Use } from "@/stores/tools";
 import AppButton from "@/ui/AppButton.vue";
+import AppCheck from "@/ui/AppCheck.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
 type Kind = Touch["kind"];
-const props = defineProps<{ settings: BackgroundSettings }>();
+const props = defineProps<{ settings: BackgroundSettings; allKept: boolean }>();
 const emit = defineEmits<{ settle: [change: Partial<BackgroundSettings>] }>();
 const { t } = useI18n();
 const tools = useTools();
@@ -141,6 +142,10 @@ function look(touch: Touch | null): void {
         <AppButton small look="quiet" :aria-label="t('touch.takeOut', { number: i + 1 })" @click="drop(i)">{{ t("touch.out") }}</AppButton>
       </li>
     </ul>
+    <AppCheck
+      v-if="allKept && settings.touches.some((touch) => touch.kind === 'keep')"
+      :label="t('touch.loose')" :value="settings.loose_parts" @settle="emit('settle', { loose_parts: $event })"
+    />
     <div v-if="settings.touches.length > 1" class="end">
       <span class="soft">{{ t("touch.count", settings.touches.length) }}</span>
       <AppButton small look="quiet" @click="emit('settle', { touches: [] })">{{ t("touch.allOut") }}</AppButton>

@@ -6,6 +6,7 @@ import type { Layer, LayerChoice } from "@/api/types";
 import { useStepControl } from "@/composables/useStepControl";
 import { useJob } from "@/stores/job";
 import AppChoice from "@/ui/AppChoice.vue";
+import AppNotice from "@/ui/AppNotice.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
 import BasePicker from "./BasePicker.vue";
@@ -16,6 +17,7 @@ const { t } = useI18n();
 const job = useJob();
 const { settings, move, settle } = useStepControl("layers");
 const layers = computed(() => job.result?.layers ?? []);
+const tooFine = computed(() => Number(job.result?.notes.find((note) => note.code === "too_fine")?.values.count ?? 0));
 const builds = computed(() => (["whole", "lapped", "flush"] as const).map((value) => ({ value, label: t(`layers.${value}`) })));
 
 function choices(layer: Layer, change: Partial<LayerChoice>): Record<string, LayerChoice> {
@@ -38,6 +40,7 @@ function shift(from: number, by: number): void {
 </script>
 
 <template>
+  <AppNotice v-if="tooFine" kind="note">{{ t("notes.too_fine", tooFine) }}</AppNotice>
   <p class="soft">{{ t("layers.intro") }}</p>
   <ol class="list">
     <LayerRow
