@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
-from tests.support.battery import BUILDS, Trial, tried  # noqa: E402
-from tests.support.strangers import Stranger, compressed, cropped, resized, strangers  # noqa: E402
+from tests.support.battery import BUILDS, Trial, tried
+from tests.support.strangers import Stranger, compressed, cropped, resized, strangers
 
 COUNTS = (0, 2, 3, 5, 8)
 LARGE = ("coffee", "retina", "flower", "icon about", "page", "escape")  # what is tried with 12 megapixels too

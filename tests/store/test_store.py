@@ -38,7 +38,7 @@ def closeness(document: JobDocument) -> float:
 @given(st.lists(st.one_of(st.floats(0.01, 1), st.sampled_from(["undo", "redo"])), max_size=14))
 def test_undo_and_redo_are_a_line_with_a_place_on_it(database: Database, moves: list[float | str]) -> None:
     jobs = Jobs(database)
-    job = jobs.create(DOCUMENT, "brought_in", {})
+    job = jobs.create([DOCUMENT], "brought_in", [{}])[0]
     line, place = [closeness(DOCUMENT)], 0
     for move in moves:
         if move == "undo":
@@ -57,7 +57,7 @@ def test_undo_and_redo_are_a_line_with_a_place_on_it(database: Database, moves: 
 
 def test_a_change_of_an_old_state_is_refused(database: Database) -> None:
     jobs = Jobs(database)
-    job = jobs.create(DOCUMENT, "brought_in", {})
+    job = jobs.create([DOCUMENT], "brought_in", [{}])[0]
     jobs.change(job.id, job.revision, DOCUMENT.renamed("Ship"), "renamed", {})
     with pytest.raises(ConflictError):
         jobs.change(job.id, job.revision, DOCUMENT.renamed("Raft"), "renamed", {})
@@ -66,7 +66,7 @@ def test_a_change_of_an_old_state_is_refused(database: Database) -> None:
 
 def test_many_writers_at_once_lose_nothing(database: Database) -> None:
     jobs = Jobs(database)
-    threads = [threading.Thread(target=jobs.create, args=(DOCUMENT.renamed(f"Job {n}"), "brought_in", {})) for n in range(24)]
+    threads = [threading.Thread(target=jobs.create, args=([DOCUMENT.renamed(f"Job {n}")], "brought_in", [{}])) for n in range(24)]
     for thread in threads:
         thread.start()
     for thread in threads:
@@ -76,7 +76,7 @@ def test_many_writers_at_once_lose_nothing(database: Database) -> None:
 
 def test_a_deleted_job_is_gone_with_its_revisions(database: Database, tmp_path: Path) -> None:
     jobs = Jobs(database)
-    job = jobs.create(DOCUMENT, "brought_in", {})
+    job = jobs.create([DOCUMENT], "brought_in", [{}])[0]
     jobs.change(job.id, job.revision, DOCUMENT.renamed("Ship"), "renamed", {})
     jobs.delete(job.id)
     with pytest.raises(NotFoundError):
@@ -113,7 +113,7 @@ def test_acknowledged_means_kept_when_the_process_is_killed(tmp_path: Path) -> N
         from bisectum.store.jobs import Jobs
         jobs = Jobs(Database(Path({str(tmp_path / 'bisectum.sqlite')!r})))
         document = JobDocument(name="Boat", items=(PictureItem(id="p", source="a" * 64, file_name="b"),))
-        job = jobs.create(document, "brought_in", {{}})
+        job = jobs.create([document], "brought_in", [{{}}])[0]
         for number in range(10_000):
             job = jobs.change(job.id, job.revision, document.renamed(f"Boat {{number}}"), "renamed", {{}})
             print(number, flush=True)

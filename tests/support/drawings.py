@@ -4,30 +4,38 @@ from __future__ import annotations
 
 import math
 
+import cv2
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
+TILE = 24  # px
 INK, PAPER = (30, 60, 120), (255, 255, 255)
 
 
 def coverage(shape: Polygon, width: int, height: int) -> NDArray[np.float64]:
-    """The part of each pixel a polygon covers, exactly: clipped pixel columns and rows. Returns (H, W)."""
+    """The part of each pixel a polygon covers, exactly: pixels along the outline are clipped. Returns (H, W)."""
     shapely.prepare(shape)
-    x0, y0, x1, y1 = shape.bounds
-    result = np.zeros((height, width))
-    columns = np.arange(max(0, math.floor(x0)), min(width, math.ceil(x1)))
-    rows = np.arange(max(0, math.floor(y0)), min(height, math.ceil(y1)))
-    if not len(columns) or not len(rows):
-        return result
-    yy, xx = np.meshgrid(rows, columns, indexing="ij")
-    cells = shapely.box(xx, yy, xx + 1, yy + 1)
-    full, touched = shapely.contains(shape, cells), shapely.intersects(shape, cells)
-    part = full.astype(float)
-    edge = touched & ~full
-    part[edge] = shapely.area(shapely.intersection(shape, cells[edge]))
-    result[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1] = part
+    near = np.zeros((height, width), np.uint8)
+    x, y = np.floor(shapely.get_coordinates(shapely.segmentize(shape.boundary, 0.5))).astype(int).T
+    there = (x >= -1) & (y >= -1) & (x <= width) & (y <= height)
+    near[np.clip(y[there], 0, height - 1), np.clip(x[there], 0, width - 1)] = 1
+    near = cv2.dilate(near, np.ones((3, 3), np.uint8))
+    count, parts = cv2.connectedComponents(1 - near, connectivity=4)
+    _, first = np.unique(parts, return_index=True)
+    rows, columns = np.unravel_index(first, parts.shape)
+    inside = np.zeros(count, bool)
+    inside[parts[rows, columns]] = shapely.contains_xy(shape, columns + 0.5, rows + 0.5)
+    inside[0] = False
+    result = inside[parts].astype(float)
+    rows, columns = np.nonzero(near)
+    tile = rows // TILE * (width // TILE + 1) + columns // TILE
+    order = np.argsort(tile, kind="stable")
+    for own in np.split(order, np.flatnonzero(np.diff(tile[order])) + 1):  # of a tile's part there is less to clip
+        y, x = rows[own], columns[own]
+        part = shapely.intersection(shape, shapely.box(x.min(), y.min(), x.max() + 1, y.max() + 1))
+        result[y, x] = shapely.area(shapely.intersection(part, shapely.box(x, y, x + 1, y + 1)))
     return result
 
 

@@ -1,4 +1,4 @@
-"""Outlines of an open font (Bricolage Grotesque, SIL Open Font License, from npm) as shapes."""
+"""Outlines of two open fonts (Bricolage Grotesque and Atkinson Hyperlegible, SIL Open Font License, from npm) as shapes."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from bisectum.core.geom.bezier import points_at
 
 FILES = Path(__file__).resolve().parents[2] / "web/node_modules/@fontsource/bricolage-grotesque/files"
 FONT = FILES / "bricolage-grotesque-latin-700-normal.woff"
+ATKINSON = FILES.parents[1] / "atkinson-hyperlegible/files/atkinson-hyperlegible-latin-700-normal.woff"
 
 
 class _Outline(BasePen):
@@ -39,9 +40,9 @@ class _Outline(BasePen):
         self.nodes += 1
 
 
-def glyph(character: str, cap_px: float) -> tuple[Polygon | shapely.MultiPolygon, int]:
+def glyph(character: str, cap_px: float, path: Path = FONT) -> tuple[Polygon | shapely.MultiPolygon, int]:
     """A character whose capitals are cap_px high, y down, and how many nodes its own outline has."""
-    font = TTFont(FONT)
+    font = TTFont(path)
     pen = _Outline()
     glyphs = font.getGlyphSet()
     glyphs[font.getBestCmap()[ord(character)]].draw(pen)

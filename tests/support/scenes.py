@@ -79,7 +79,7 @@ def _subject(rng: np.random.Generator, size: int, number: int) -> tuple[shapely.
 
 
 def wall(number: int, size: int = 700) -> Composite:
-    """A subject before a plain or softly lit wall on which it casts a soft shadow; every fourth casts none and is pale or grey."""
+    """A subject before a plain or softly lit wall on which it casts a soft shadow; every fourth casts none and is grey."""
     rng = np.random.default_rng(70_000 + number)
     shape, holes = _subject(rng, size, number)
     coverage = _painted_mask(shape, size)
@@ -93,7 +93,8 @@ def wall(number: int, size: int = 700) -> Composite:
         coat = coat * 0.15 + 0.85 * np.array([grey, grey, grey * 1.03])
     else:
         shift = rng.uniform(-0.1, 0.1) * size, rng.uniform(0.01, 0.1) * size
-        cast = affinity.translate(affinity.skew(shape, rng.uniform(-12, 12), 0), *shift).intersection(shapely.box(0, 0, size, size))
+        cast = affinity.translate(affinity.skew(shape, rng.uniform(-12, 12), 0), *shift)
+        cast = cast.intersection(shapely.box(0, 0, size, size))
         soft = _blurred(_painted_mask(cast, size), rng.uniform(5, 24) * size / 700)
         contact = _blurred(_painted_mask(affinity.translate(shape, 0, 0.01 * size), size), 4.0 * size / 700)
         ground = ground * ((1 - rng.uniform(0.25, 0.55) * soft) * (1 - 0.15 * contact))[..., None] ** (1 / 2.2)
@@ -112,5 +113,5 @@ def before_photo(number: int, blur: float, size: int = 700) -> Composite:
     rgb = ground * (1 - coverage[..., None]) + coat * coverage[..., None] + rng.normal(0, 2.0, ground.shape)
     pixels = np.clip(np.rint(rgb), 0, 255).astype(np.uint8)
     softened = Image.fromarray(pixels).filter(ImageFilter.GaussianBlur(0.5))
-    return Composite(f"before {BACKDROPS[number % len(BACKDROPS)]} {number}, blur {blur:g}", "photo", np.asarray(softened), coverage,
-                     holes, coat)
+    name = f"before {BACKDROPS[number % len(BACKDROPS)]} {number}, blur {blur:g}"
+    return Composite(name, "photo", np.asarray(softened), coverage, holes, coat)

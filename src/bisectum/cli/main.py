@@ -69,6 +69,10 @@ def _one_sentence() -> Iterator[None]:
         _refuse(f"The value for {'.'.join(map(str, first['loc']))} does not fit: {first['msg'].lower()}.")
     except MemoryError:
         _refuse("There is not enough memory for a picture of this size; make it smaller.")
+    except typer.Exit:
+        raise
+    except Exception as error:  # a defect of ours
+        _refuse(f"Something went wrong inside Bisectum ({type(error).__name__}); nothing was written. Please report this.")
 
 
 def _refuse(sentence: str) -> None:

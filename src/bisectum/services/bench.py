@@ -5,13 +5,14 @@ from __future__ import annotations
 import hashlib
 import re
 import threading
+from collections.abc import Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, cast
 
 from bisectum.core.course import STEPS, CourseSettings, StepName
-from bisectum.core.errors import BisectumError, ComputationError, PictureError, SettingsError
+from bisectum.core.errors import BisectumError, BrokenStructure, ComputationError, PictureError, SettingsError
 from bisectum.core.formats.svg.verify import verify_svg
 from bisectum.core.formats.svg.write import write_svg
 from bisectum.core.job import LONGEST_NAME, JobDocument, PictureItem
@@ -36,6 +37,16 @@ class Shown:
     preview: bool
     outcome: Outcome
     edge: EdgeView
+
+
+@dataclass(frozen=True, slots=True)
+class NewJob:
+    """A picture's file that a job is to be made of. name: the file's without its ending where it is not given."""
+
+    data: bytes
+    file_name: str
+    name: str | None = None
+    course: CourseSettings | None = None
 
 
 class Bench:
@@ -63,6 +74,16 @@ class Bench:
 
     def new_job(self, data: bytes, file_name: str, name: str | None = None, course: CourseSettings | None = None) -> Job:
         """A job from a picture. Raises: PictureError; then nothing has been kept."""
+        return self.new_jobs([NewJob(data, file_name, name, course)])[0]
+
+    def new_jobs(self, wanted: Sequence[NewJob]) -> list[Job]:
+        """Jobs from pictures, all of them or none. Raises: PictureError; then nothing has been kept."""
+        documents = [self._begun(new) for new in wanted]
+        return self._jobs.create(documents, "brought_in", [{"file": document.items[0].file_name} for document in documents])
+
+    def _begun(self, new: NewJob) -> JobDocument:
+        """The document of a new job, its picture kept. Raises: PictureError; then it is not."""
+        data = new.data
         known = self._is_kept(data)
         blob = self._blobs.put(data)
         try:
@@ -71,10 +92,10 @@ class Bench:
             if not known:
                 self._blobs.drop(blob)
             raise
-        file_name = clean_name(file_name)
-        item = PictureItem(id=FIRST_ITEM, source=blob, file_name=file_name, course=course or CourseSettings())
-        title = name or file_name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ").strip() or "New job"
-        return self._jobs.create(JobDocument(name=title[:LONGEST_NAME], items=(item,)), "brought_in", {"file": file_name})
+        file_name = clean_name(new.file_name)
+        item = PictureItem(id=FIRST_ITEM, source=blob, file_name=file_name, course=new.course or CourseSettings())
+        title = new.name or file_name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ").strip() or "New job"
+        return JobDocument(name=title[:LONGEST_NAME], items=(item,))
 
     def rename(self, job_id: int, expected: int, name: str) -> Job:
         if not name.strip() or len(name.strip()) > LONGEST_NAME:
@@ -236,6 +257,8 @@ class Bench:
         """File name and text of the plain SVG, read back and compared. Raises: BisectumError."""
         job = self.job(job_id)
         shown = self.result(job_id)
+        if shown.outcome.fault is not None:
+            raise BrokenStructure(f"{shown.outcome.fault} Please report this; the job is as it was.")
         text = write_svg(shown.outcome.artwork, job.document.name)
         verify_svg(text, shown.outcome.artwork)
         stem = re.sub(r"[^\w-]+", "-", job.document.name).strip("-") or "bisectum"

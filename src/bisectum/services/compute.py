@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Source, find_ground, run_course
+from bisectum.core.errors import BrokenStructure
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.model.ground import EnclosedSpot, Ground
 from bisectum.core.model.palette import Palette
@@ -60,13 +61,15 @@ _pictures = Recent(MOST_PICTURES)
 @dataclass(frozen=True, slots=True)
 class Outcome:
     """Everything the screen needs of a course's result. images: PNG bytes of the states that are rasters. placement: from
-    shares of the width of the picture that came in to mm on the page, a matrix row by row."""
+    shares of the width of the picture that came in to mm on the page, a matrix row by row. fault: what is broken, so that no
+    file is made of it; a defect of ours. Previews are not looked at."""
 
     artwork: Artwork
     facts: dict[str, Any]
     notes: tuple[Note, ...]
     images: dict[str, bytes]
     placement: tuple[float, float, float, float, float, float]
+    fault: str | None = None
 
 
 def warm_up(progress: Progress) -> None:
@@ -89,7 +92,16 @@ def run(path: Path, settings: CourseSettings, preview: bool, progress: Progress)
     result = run_course(source, settings, _results, progress, preview)
     progress.raise_if_cancelled()
     return Outcome(result.artwork, _facts(result, info), tuple(warnings_of(result, info)), _images(result, preview),
-                   _placement(result))
+                   _placement(result), None if preview else _fault(result))
+
+
+def _fault(result: CourseResult) -> str | None:
+    try:
+        result.planar_map.check()
+        result.artwork.check()
+    except BrokenStructure as broken:
+        return broken.message
+    return None
 
 
 def picture_png(path: Path, most_px: int, progress: Progress) -> bytes:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from bisectum.core.course import CourseSettings
 from bisectum.core.errors import InputError
-from bisectum.services.bench import Bench
+from bisectum.services.bench import Bench, NewJob
 from bisectum.services.files import read_file
 
 JOBS: tuple[tuple[str, str, dict[str, dict[str, object]]], ...] = (
@@ -17,12 +17,15 @@ JOBS: tuple[tuple[str, str, dict[str, dict[str, object]]], ...] = (
 
 
 def lay_out(bench: Bench, pictures: Path) -> None:
-    """Put the demo jobs on an empty shelf. Raises: InputError where the demo pictures are missing."""
+    """Put the demo jobs on an empty shelf, all at once: a start that is stopped leaves none behind.
+
+    Raises: InputError where the demo pictures are missing.
+    """
     if bench.jobs():
         return
-    for file_name, name, settings in JOBS:
-        if not (pictures / file_name).exists():
-            raise InputError(f"The demo picture {file_name} is missing; run demo/make_pictures.py.", code="demo_missing")
-        bench.new_job(read_file(pictures / file_name), file_name, name, CourseSettings.model_validate(settings))
-    for job in bench.jobs():
+    missing = next((file_name for file_name, _, _ in JOBS if not (pictures / file_name).exists()), None)
+    if missing is not None:
+        raise InputError(f"The demo picture {missing} is missing; run demo/make_pictures.py.", code="demo_missing")
+    for job in bench.new_jobs([NewJob(read_file(pictures / file_name), file_name, name, CourseSettings.model_validate(settings))
+                               for file_name, name, settings in JOBS]):
         bench.result(job.id)

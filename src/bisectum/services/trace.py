@@ -49,12 +49,14 @@ class _TimedCache(MutableMapping[str, Any]):
 
 
 def trace(data: bytes, title: str, settings: CourseSettings, stocks: Sequence[Stock] = ()) -> Traced:
-    """Raises: PictureError, SettingsError, ComputationError."""
+    """Raises: PictureError, SettingsError, ComputationError, BrokenStructure."""
     began = time.perf_counter()
     source, info = decode(data)
     decoded = time.perf_counter()
     cache = _TimedCache()
     result = run_course(source, settings, cache)
+    result.planar_map.check()
+    result.artwork.check()
     text = write_svg(result.artwork, title)
     written = time.perf_counter()
     verify_svg(text, result.artwork)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -47,13 +48,10 @@ class Jobs:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def create(self, document: JobDocument, what: str, values: dict[str, object]) -> Job:
+    def create(self, documents: Sequence[JobDocument], what: str, values: Sequence[dict[str, object]]) -> list[Job]:
+        """New jobs, all of them or none. values: of the first change of each."""
         with self._database.writing() as session:
-            row = JobRow(name=document.name, created_at=_now(), changed_at=_now())
-            session.add(row)
-            session.flush()
-            _append(session, row, document, what, values)
-            return _job(session, row)
+            return [_new(session, document, what, own) for document, own in zip(documents, values, strict=True)]
 
     def all(self) -> list[Job]:
         """Newest change first."""
@@ -114,6 +112,14 @@ class Jobs:
         """Raises: NotFoundError."""
         with self._database.writing() as session:
             _row(session, job_id).thumbnail = blob
+
+
+def _new(session: Session, document: JobDocument, what: str, values: dict[str, object]) -> Job:
+    row = JobRow(name=document.name, created_at=_now(), changed_at=_now())
+    session.add(row)
+    session.flush()
+    _append(session, row, document, what, values)
+    return _job(session, row)
 
 
 def _row(session: Session, job_id: int) -> JobRow:

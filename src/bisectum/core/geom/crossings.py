@@ -132,6 +132,6 @@ def find_crossings(
     columns = int((float(pieces[:, ::2].max()) - left) / cell) + 2
     rows = int((float(pieces[:, 1::2].max()) - top) / cell) + 2
     pairs = np.empty((most, 2), np.int64)
-    found = _search(np.ascontiguousarray(pieces), left, top, cell, columns, rows, SAME * scale, np.zeros(rows * columns + 1, np.int64),
-                    np.empty(6 * len(pieces), np.int64), pairs)
+    found = _search(np.ascontiguousarray(pieces), left, top, cell, columns, rows, SAME * scale,
+                    np.zeros(rows * columns + 1, np.int64), np.empty(6 * len(pieces), np.int64), pairs)
     return [(int(owners[i]), int(owners[j]), float(pieces[i, 0]), float(pieces[i, 1])) for i, j in pairs[: min(found, most)]]

@@ -8,9 +8,10 @@ from bisectum.core.geom.copying import copy_row, copy_rows
 from bisectum.core.geom.corners import find_corners
 from bisectum.core.geom.local_fit import arc_lengths, steady_tangent
 from bisectum.core.geom.span import LONGER_BY_NOISE, MOST_STRAIGHTS, SHORTEST_STRAIGHT, fit_span, put_line
-from bisectum.core.geom.straight import find_straights, end_straight
+from bisectum.core.geom.straight import end_straight, find_straights
 from bisectum.core.raster.compiled import kernel, part
 
+BENDS = 40  # into so many parts a closed chain is divided; a bend is looked at over one to each side
 FEW = 3  # points between two corners so near to each other that they tell nothing of the edge between them
 
 
@@ -67,6 +68,22 @@ def _span_points(points, k, count, places, indices, radii, closed, out):  # type
     return used + 1
 
 
+@part("i8(f8[:,:])")
+def _sharpest_bend(points):  # type: ignore[no-untyped-def]
+    """The point of a closed chain about which it turns most: segments that begin there are the longest on both sides."""
+    n = len(points)
+    away = max(3, n // BENDS)
+    sharpest, place = -1.0, 0
+    for i in range(n):
+        a, b = (i - away) % n, (i + away) % n
+        ux, uy = points[i, 0] - points[a, 0], points[i, 1] - points[a, 1]
+        vx, vy = points[b, 0] - points[i, 0], points[b, 1] - points[i, 1]
+        turn = abs(np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy))
+        if turn > sharpest:
+            sharpest, place = turn, i
+    return place
+
+
 @part("b1(f8[:,:], f8, b1, f8[:,:]!, f8[:]!)")
 def _open_round(points, noise, refined, span, tangent):  # type: ignore[no-untyped-def]
     """Open a closed chain without corners, at a straight stretch if there is one. Returns whether there is.
@@ -90,6 +107,7 @@ def _open_round(points, noise, refined, span, tangent):  # type: ignore[no-untyp
                 along = (triple[begin, 0] - tangent[0]) * tangent[2] + (triple[begin, 1] - tangent[1]) * tangent[3]
                 tangent[0], tangent[1] = tangent[0] + along * tangent[2], tangent[1] + along * tangent[3]
     if best == 0.0:
+        begin = n + _sharpest_bend(points)
         steady_tangent(triple, s, begin, 0, 3 * n - 1, 6.0, tangent)
     begin = n + (begin - n) % n
     copy_rows(span, triple[begin : begin + n + 1])
@@ -138,7 +156,8 @@ def fit_outline(points, closed, count, indices, places, radii, sides, noise, ref
     if closed and count == 0:
         span, tangent = np.empty((n + 1, 2)), np.empty(4)
         at_line = _open_round(points, noise, refined, span, tangent)
-        return fit_span(span, tangent[2:], tangent[2:], False, False, at_line, False, noise, refined, tolerances[0], out, straight, worst)
+        return fit_span(span, tangent[2:], tangent[2:], False, False, at_line, False, noise, refined, tolerances[0], out,
+                        straight, worst)
     first, second = np.empty(2), np.empty(2)
     space = np.empty((2 * n + 4, 2))
     used = 0

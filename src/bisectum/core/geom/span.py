@@ -11,7 +11,7 @@ import numpy as np
 from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.fit import fit_curve
 from bisectum.core.geom.local_fit import arc_lengths, fit_stretch, tangent_at
-from bisectum.core.geom.straight import AT_CORNER, LEAST_NOISE, find_straights, end_straight
+from bisectum.core.geom.straight import AT_CORNER, LEAST_NOISE, end_straight, find_straights
 from bisectum.core.raster.compiled import kernel, part
 
 SHORTEST_STRAIGHT = 12.0  # px, where there is no noise

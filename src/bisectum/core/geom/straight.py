@@ -109,10 +109,10 @@ def _candidates(points, s, low, high, deviation, shortest, spans):  # type: igno
 
 @part("b1(i8[:,:], i8, i8, i8)")
 def _is_apart(runs, used, a, b):  # type: ignore[no-untyped-def]
+    apart = True
     for k in range(used):
-        if a < runs[k, 1] and b > runs[k, 0]:
-            return False
-    return True
+        apart = apart and (a >= runs[k, 1] or b <= runs[k, 0])
+    return apart
 
 
 @kernel("i8(f8[:,:], f8[:], i8, i8, f8, f8, f8, b1, b1, i8[:,:]!)")

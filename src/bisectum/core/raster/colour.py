@@ -7,6 +7,7 @@ OKLab distances: 0.02 is just told apart, 0.1 is clearly another colour.
 from __future__ import annotations
 
 import math
+from string import hexdigits
 
 import numpy as np
 from numpy.typing import NDArray
@@ -92,7 +93,7 @@ def hex_of(rgb: tuple[int, int, int]) -> str:
 def rgb_of(text: str) -> tuple[int, int, int]:
     """"#RRGGBB" as three whole numbers. Raises: ValueError."""
     digits = text.strip().removeprefix("#")
-    if len(digits) != 6:
+    if len(digits) != 6 or not all(digit in hexdigits for digit in digits):  # int() would take signs and underscores, too
         raise ValueError(text)
     value = int(digits, 16)
     return value >> 16, value >> 8 & 255, value & 255

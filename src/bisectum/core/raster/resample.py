@@ -39,3 +39,16 @@ def reduce_to(rgba: NDArray[np.uint8], most_px: int) -> tuple[NDArray[np.uint8],
     alpha = means[..., 3:4]
     means[..., :3] = np.where(alpha > 0, means[..., :3] * 255.0 / np.maximum(alpha, 1e-9), 0.0)
     return np.clip(means + 0.5, 0, 255).astype(np.uint8), float(n)
+
+
+def reduced_mask(mask: NDArray[np.bool_], height: int, width: int, n: int) -> NDArray[np.bool_]:
+    """Most of each block of n × n, as reduce_to makes them; the last ones may be smaller.
+
+    mask : (H, W) bool. Returns (height, width) bool.
+    """
+    if n == 1:
+        return mask
+    rows, columns = np.arange(0, mask.shape[0], n), np.arange(0, mask.shape[1], n)
+    sums = np.add.reduceat(np.add.reduceat(mask, rows, axis=0, dtype=np.int32), columns, axis=1)
+    sizes = np.outer(np.diff(np.append(rows, mask.shape[0])), np.diff(np.append(columns, mask.shape[1])))
+    return np.asarray(2 * sums > sizes)[:height, :width]

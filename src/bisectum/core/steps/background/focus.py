@@ -92,13 +92,13 @@ def up_to_sharp_edges(rgb: NDArray[np.uint8], mask: NDArray[np.bool_]) -> NDArra
     barrier[rows, columns] = sharpness > 0.5
     cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
     free = cv2.morphologyEx(1 - cv2.dilate(barrier, cross), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    free = (free & (1 - inner)) | outer
+    free = ((free > 0) & (inner == 0) | (outer > 0)).astype(np.uint8)
     count, parts = cv2.connectedComponents(free, connectivity=4)
     reached = np.zeros(count, bool)
     reached[parts[outer > 0]] = True
     reached[0] = False
-    ground = cv2.dilate(reached[parts].astype(np.uint8), cross) & (1 - inner)
-    subject = (ground == 0).astype(np.uint8)
+    ground = (cv2.dilate(reached[parts].astype(np.uint8), cross) > 0) & (inner == 0)
+    subject = (~ground).astype(np.uint8)
     count, parts = cv2.connectedComponents(subject, connectivity=4)
     held = np.zeros(count, bool)
     held[parts[inner > 0]] = True
@@ -133,7 +133,7 @@ def _ridges(rgb: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.intp],
 
     grey = cv2.cvtColor(np.ascontiguousarray(rgb), cv2.COLOR_RGB2GRAY).astype(np.float32)
     once = cv2.GaussianBlur(grey, (0, 0), BEFORE)
-    first, second = _slope(once), _slope(cv2.GaussianBlur(once, (0, 0), AGAIN))
+    first, second = (_slope(np.asarray(soft, np.float32)) for soft in (once, cv2.GaussianBlur(once, (0, 0), AGAIN)))
     ridge = (first >= cv2.dilate(first, np.ones((3, 3), np.uint8)) - 1e-3) | (first > 0.92 * cv2.dilate(
         first, np.ones((3, 3), np.uint8)))
     chosen = ridge & (first > EDGE)

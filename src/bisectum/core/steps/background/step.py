@@ -22,7 +22,7 @@ from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import LINEAR_OF_SRGB, oklab, oklab_image, rgb_of
 from bisectum.core.raster.flood import distance_from_field, distance_from_surface, flood_from_border
-from bisectum.core.raster.resample import reduce_to
+from bisectum.core.raster.resample import reduce_to, reduced_mask
 from bisectum.core.raster.surface import TERMS, basis, fit_surface
 from bisectum.core.steps.background.border import STEPS_PER_UNIT, Border, look_at_border, reach_of
 from bisectum.core.steps.background.brush import brushed
@@ -172,7 +172,7 @@ class _Finder:
         rows, columns = (np.minimum((index * n + n / 2).astype(np.intp), limit - 1)
                          for index, limit in zip(np.indices((height, width)), mask.shape, strict=True))
         field = np.ascontiguousarray(expected(rows, columns), np.float32)
-        ground = _reduced(mask, height, width, int(n))
+        ground = reduced_mask(mask, height, width, int(n))
         if not ground.any():
             return None
         shadow = find_shadow(oklab_image(small), field, ground, border.noise)
@@ -200,7 +200,7 @@ class _Finder:
         import cv2
 
         height, width = self.clear.shape
-        small = _reduced(mask, shadow.shape[0], shadow.shape[1], int(n))
+        small = reduced_mask(mask, shadow.shape[0], shadow.shape[1], int(n))
         size = (math.ceil(width / n) * int(n), math.ceil(height / n) * int(n))
         disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (7, 7))
         about = cv2.resize(cv2.dilate(shadow.astype(np.uint8), disc), size, interpolation=cv2.INTER_NEAREST)[:height, :width] > 0
@@ -223,7 +223,7 @@ class _Finder:
     def _looks_right(self, flooded: Ground) -> bool:
         """Whether what a flood leaves looks as much like a subject as the best cut does."""
         small, n = self._small()
-        left = ~_reduced(flooded.mask, small.shape[0], small.shape[1], int(n))
+        left = ~reduced_mask(flooded.mask, small.shape[0], small.shape[1], int(n))
         guess = self._guess(small)
         return score(oklab_image(small), guess.likely, left) >= guess.score - CLOSE_CALL
 
@@ -293,7 +293,7 @@ class _Finder:
         marks = tuple(touch for touch in here if touch.kind in ("clear", "restore"))
         if strokes:
             small, n = self._small()
-            before = ~_reduced(found.mask, small.shape[0], small.shape[1], int(n))
+            before = ~reduced_mask(found.mask, small.shape[0], small.shape[1], int(n))
             keeps = tuple(stroke for stroke in strokes if stroke.kind == "keep")
             all_kept = bool(keeps) and not found.mask.any()  # who says what stays then does not want all of it
             start = self._guess(small).mask if all_kept and found.kind == "not_plain" else before
@@ -385,16 +385,6 @@ class _Finder:
             spots, runner_up, frozen(cleared), certainty, self.outside, found.kind if found else kind,
             found.has_shadow if found else False,
         )
-
-
-def _reduced(mask: NDArray[np.bool_], height: int, width: int, n: int) -> NDArray[np.bool_]:
-    """Most of each block of n × n; the last ones may be smaller."""
-    if n == 1:
-        return mask
-    rows, columns = np.arange(0, mask.shape[0], n), np.arange(0, mask.shape[1], n)
-    sums = np.add.reduceat(np.add.reduceat(mask, rows, axis=0, dtype=np.int32), columns, axis=1)
-    sizes = np.outer(np.diff(np.append(rows, mask.shape[0])), np.diff(np.append(columns, mask.shape[1])))
-    return (2 * sums > sizes)[:height, :width]
 
 
 def _without_specks(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -19,7 +19,7 @@ from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab, oklab_image, plain_name, rgb_of
 from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.raster.regions import regions_of
-from bisectum.core.raster.resample import premultiplied, reduce_to
+from bisectum.core.raster.resample import premultiplied, reduce_to, reduced_mask
 from bisectum.core.raster.smooth import smooth_keeping_edges
 from bisectum.core.steps.colours.assign import assign_by_mixes
 from bisectum.core.steps.colours.by_hand import Entry, changed_by_hand
@@ -221,7 +221,7 @@ def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings,
     """Few tones of a photograph, worked out on a picture of at most PHOTO_PX."""
     rgba, factor = reduce_to(picture.rgba, PHOTO_PX)
     n = int(factor)
-    mask = ground.mask if n == 1 else _reduced_mask(ground.mask, n)
+    mask = reduced_mask(ground.mask, rgba.shape[0], rgba.shape[1], n)
     lab = oklab_image(rgba)
     progress.report(0.25)
     progress.raise_if_cancelled()
@@ -241,12 +241,6 @@ def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings,
     colours = np.unique(np.concatenate([pins, tones]), axis=0)
     labels = assign_nearest(lab, mask, oklab(colours))
     return _finish(picture, labels, colours, settings, "tones", len(colours), [], factor, Part(progress, 0.75, 1.0))
-
-
-def _reduced_mask(mask: NDArray[np.bool_], n: int) -> NDArray[np.bool_]:
-    rows, columns = np.arange(0, mask.shape[0], n), np.arange(0, mask.shape[1], n)
-    sums = np.add.reduceat(np.add.reduceat(mask, rows, axis=0, dtype=np.int32), columns, axis=1)
-    return sums * 2 > n * n
 
 
 def _finish(

@@ -1,0 +1,49 @@
+"""Pictures that nobody made for Bisectum, all the way to a file that is read back and rendered; make battery does far more."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from bisectum.core.model.artwork import Artwork
+from tests.support.asserts import trace
+from tests.support.battery import BUILDS, tried
+from tests.support.strangers import PATTERNS, SKIMAGE, SKLEARN, Stranger, compressed, cropped, resized, strangers
+
+PIXELS = 60_000
+COUNTS = (0, 2, 3, 5, 8)
+EVERY = {stranger.name: stranger for stranger in strangers(8)}
+
+
+@pytest.mark.parametrize("name", [*SKIMAGE, *SKLEARN, *PATTERNS, *(name for name in EVERY if name.startswith("icon"))])
+def test_strangers_reach_a_file(name: str) -> None:
+    number = list(EVERY).index(name)
+    stranger: Stranger = EVERY[name]
+    rng = np.random.default_rng(number)
+    rgba = stranger.load()
+    rgba = resized(cropped(rgba, rng) if number % 3 == 0 else rgba, PIXELS)
+    if number % 3 == 1:
+        rgba = compressed(rgba, 70)
+    cache: dict[str, object] = {}
+    for build in BUILDS:
+        trial = tried(name, rgba, build, COUNTS[number % len(COUNTS)], cache)
+        assert not trial.faults, (trial.name, trial.faults[:3])
+
+
+def total(artwork: Artwork) -> float:
+    return sum(piece.area for layer in artwork.layers for piece in layer.pieces)
+
+
+@pytest.mark.parametrize("build", BUILDS)
+def test_what_a_file_cannot_hold_goes_to_its_neighbour(build: str) -> None:
+    """Noise of single pixels, so small that many would close up when numbers are rounded to 0.001 mm."""
+    rng = np.random.default_rng(4)
+    rgba = np.full((1600, 1600, 4), 255, np.uint8)
+    rgba[200:260, 200:260, :3] = rng.choice(np.array([(200, 60, 40), (30, 60, 120), (240, 200, 60)]), (60, 60))
+    result = trace(rgba, picture={"width_mm": 5.0, "measured": "picture"}, colours={"smallest_mm2": 0.0, "kind": "clip-art"},
+                   layers={"build": build, "lap_mm": 0.05})
+    result.artwork.check()
+    assert result.artwork.too_fine > 0
+    if build == "flush":
+        side = 60 * 5.0 / 1600
+        assert total(result.artwork) == pytest.approx(side**2, rel=0.02)  # what went is with its neighbours, nothing is lost
