@@ -20,8 +20,10 @@ from bisectum.core.model.picture import Picture
 from bisectum.core.model.placement import Placement
 from bisectum.core.raster.barrier import barrier_distance
 from bisectum.core.raster.colour import oklab
+from bisectum.core.raster.resample import reduced_mask
 from bisectum.core.raster.superpixels import superpixels
 from bisectum.core.steps.background.edges import moved, only_parts, without_fuzz
+from bisectum.core.steps.background.focus import edge_ridges
 from bisectum.core.steps.background.settings import BackgroundSettings, Touch
 from bisectum.core.steps.background.spot import spot_at
 from bisectum.core.steps.background.step import cleared_picture, find_background
@@ -29,6 +31,7 @@ from bisectum.core.steps.picture.settings import PictureSettings
 from bisectum.core.steps.picture.step import prepare_picture
 from tests.support.composites import Composite, composite, outline_f, overlap
 from tests.support.drawings import INK, circle, painted, turned_square
+from tests.support.scenes import before_photo, wall
 
 SIZE = 420
 
@@ -360,3 +363,66 @@ def test_enlarging_keeps_edges_firm_and_makes_no_new_values() -> None:
     assert (large.rgba[..., 0] < middle).sum() == pytest.approx(math.pi * 48**2, rel=0.01)
     with pytest.raises(SettingsError, match="million"):
         prepare_picture(np.zeros((3000, 3000, 4), np.uint8), 0.2, PictureSettings(enlarge=4))
+
+
+# Shadows, focus, and what a keep stroke means where nothing was certain
+
+
+@pytest.mark.parametrize("number", [0, 1, 5, 8, 13, 16])
+def test_a_cast_shadow_goes_with_its_ground(number: int) -> None:
+    made = wall(number, SIZE)
+    picture = picture_of(made)
+    with_tick, without = found(picture, enclosed="all"), found(picture, enclosed="all", shadow=False)
+    assert with_tick.has_shadow and not without.has_shadow
+    assert overlap(~with_tick.mask, made.mask) >= 0.97
+    assert overlap(~with_tick.mask, made.mask) > overlap(~without.mask, made.mask) + 0.02
+
+
+@pytest.mark.parametrize("number", [3, 7, 11, 19])
+def test_grey_and_pale_subjects_are_no_shadow(number: int) -> None:
+    made = wall(number, SIZE)
+    ground = found(picture_of(made), enclosed="all")
+    assert overlap(~ground.mask, made.mask) >= 0.97
+
+
+def test_a_grey_box_with_sharp_edges_on_white_stays() -> None:
+    """Darker than its ground and of the same chromaticity, as a shadow is; only its edges tell."""
+    boxes = [(turned_square(70, 100, 70, 10), (190, 190, 190)), (circle(150, 90, 28), (225, 225, 225))]
+    ground = found(Picture(painted(boxes, 200, 200), 0.2))
+    assert not ground.has_shadow
+    assert not ground.mask[100, 70] and not ground.mask[90, 150]
+
+
+@pytest.mark.parametrize(("number", "blur"), [(0, 3.0), (4, 6.0), (7, 6.0), (10, 6.0), (15, 6.0)])
+def test_what_is_in_focus_is_the_subject(number: int, blur: float) -> None:
+    made = before_photo(number, blur, 700)
+    ground = found(picture_of(made), enclosed="all")
+    assert ground.kind == "subject"
+    assert overlap(~ground.mask, made.mask) >= 0.9
+
+
+def test_blur_is_measured_in_pixels() -> None:
+    """An edge of known blur: the ratio of slopes gives its deviation back, as the paper says."""
+    for sigma, sharp in ((0.4, True), (1.0, True), (2.5, False), (5.0, False)):
+        image = Image.fromarray(np.where(np.arange(200)[None] < 97, 60, 200).repeat(120, 0).astype(np.uint8))
+        rgb = np.dstack([np.asarray(ndimage.gaussian_filter(np.asarray(image, float), sigma))] * 3).round().astype(np.uint8)
+        _, _, sharpness, _ = edge_ridges(rgb)
+        assert len(sharpness) and (np.median(sharpness) > 0.5) == sharp
+
+
+def test_a_keep_stroke_where_all_was_kept_leaves_one_subject() -> None:
+    made = composite("photo", 0, SIZE)
+    picture = picture_of(made)
+    y, x = np.argwhere(ndimage.distance_transform_edt(made.mask) > 20)[0]
+    stroke = line("keep", ((x + 0.5) / SIZE, (y + 0.5) / SIZE), width=0.03)
+    for mode, parts in (("keep", {}), ("keep", {"loose_parts": True})):
+        drop = line("drop", (0.02, 0.5), (0.98, 0.5), width=0.06)  # parts the picture in two
+        ground = found(picture, mode=mode, touches=[drop, stroke], **parts)
+        count = ndimage.label(~ground.mask)[1]
+        assert (count == 1) == (not parts)
+
+
+@pytest.mark.parametrize(("height", "width", "n"), [(10, 10, 3), (9, 7, 2), (11, 12, 4), (5, 5, 1)])
+def test_a_last_row_of_blocks_counts_for_what_it_has(height: int, width: int, n: int) -> None:
+    mask = np.ones((height, width), bool)
+    assert reduced_mask(mask, -(-height // n), -(-width // n), n).all()

@@ -115,3 +115,36 @@ def test_installation_compiles_each_kernel_once_and_after_those_it_calls(
     with pytest.raises(SystemExit, match="Not all kernels could be compiled"):
         installation.main()
     assert not (tmp_path / "over it").exists()
+
+
+class Dying:
+    """A process that fails between two looks at it: its end is seen from the look of number `dies` on."""
+
+    def __init__(self, dies: int | None) -> None:
+        self._dies, self._looks, self.ended = dies, 0, False
+        self._read, write = os.pipe()
+        if dies is None:
+            self._write = write  # stays open: its end never comes by itself
+        else:
+            os.close(write)
+
+    @property
+    def exitcode(self) -> int | None:
+        self._looks += 1
+        return -9 if self.ended or (self._dies is not None and self._looks > self._dies) else None
+
+    @property
+    def sentinel(self) -> int:
+        return self._read
+
+    def terminate(self) -> None:
+        self.ended = True
+
+
+@pytest.mark.timeout(20)
+@pytest.mark.parametrize("looks", range(5))
+def test_a_compiling_process_that_dies_at_any_moment_ends_the_others(looks: int) -> None:
+    """The others wait for what it had taken, so they would wait for ever."""
+    dying, waiting = Dying(looks), Dying(None)
+    assert not installation.all_succeed([dying, waiting])
+    assert waiting.ended

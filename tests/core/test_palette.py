@@ -248,6 +248,8 @@ def test_stocks_survive_their_csv(stocks: list[Stock]) -> None:
         ("name,kind,colour,width_mm\r\nA,card,#112233,10\r\n", 1, "height_mm is missing"),
         ("name,kind,colour,width_mm,height_mm\r\nA,card,#112233,10,20\r\nB,cloth,#112233,10,20\r\n", 3, "cloth"),
         ("name,kind,colour,width_mm,height_mm\r\n\r\nA,card,blue,10,20\r\n", 3, "blue"),
+        ("name,kind,colour,width_mm,height_mm\r\nA,card,-12345,10,20\r\n", 2, "-12345"),
+        ("name,kind,colour,width_mm,height_mm\r\nA,card,#1_2_34,10,20\r\n", 2, "#1_2_34"),
         ("name,kind,colour,width_mm,height_mm\r\nA,card,#112233,ten,20\r\n", 2, "ten"),
         ("name,kind,colour,width_mm,height_mm,on_hand\r\nA,card,#112233,10,20,perhaps\r\n", 2, "perhaps"),
         ("name,kind,colour,width_mm,height_mm\r\nA,card,#112233\r\n", 2, "3 values"),

@@ -113,6 +113,34 @@ def test_images_and_edge_of_a_result(bench: Bench, badge: bytes) -> None:
     assert set(bench._lanes) == {FULL, PREVIEW}
 
 
+def test_a_start_that_stops_while_the_demo_is_laid_out_leaves_no_part_of_it(
+    tmp_path: Path, pictures: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from bisectum.main import make_bench
+
+    fresh, _ = make_bench(tmp_path / "data")
+    kept = fresh._blobs.put
+    try:
+        for stop in range(len(JOBS)):
+            put: list[int] = []
+
+            def stopped(data: bytes, put: list[int] = put, stop: int = stop) -> str:
+                if len(put) == stop:
+                    raise KeyboardInterrupt
+                put.append(1)
+                return kept(data)
+
+            monkeypatch.setattr(fresh._blobs, "put", stopped)
+            with pytest.raises(KeyboardInterrupt):
+                lay_out(fresh, pictures)
+            assert fresh.jobs() == []
+        monkeypatch.setattr(fresh._blobs, "put", kept)
+        lay_out(fresh, pictures)
+        assert len(fresh.jobs()) == len(JOBS)
+    finally:
+        fresh.close()
+
+
 def test_the_demo_is_laid_out_once_and_only_on_an_empty_shelf(tmp_path: Path, pictures: Path) -> None:
     from bisectum.main import make_bench
 

@@ -27,9 +27,11 @@ def coverage(shape: Polygon, width: int, height: int) -> NDArray[np.float64]:
     rows, columns = np.unravel_index(first, parts.shape)
     inside = np.zeros(count, bool)
     inside[parts[rows, columns]] = shapely.contains_xy(shape, columns + 0.5, rows + 0.5)
-    inside[0] = False
+    inside[0] &= not near.any()  # 0 is what lies along the outline, if anything does
     result = inside[parts].astype(float)
     rows, columns = np.nonzero(near)
+    if not len(rows):
+        return result
     tile = rows // TILE * (width // TILE + 1) + columns // TILE
     order = np.argsort(tile, kind="stable")
     for own in np.split(order, np.flatnonzero(np.diff(tile[order])) + 1):  # of a tile's part there is less to clip

@@ -8,9 +8,11 @@ import time
 from pathlib import Path
 
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from bisectum.core.formats.svg.read import read_svg
+from tests.support.strangers import strangers
 from tests.walks.conftest import Server
 
 
@@ -406,3 +408,30 @@ def test_a_wrong_count_is_put_right_and_layers_are_matched_to_the_drawer(
         page.get_by_role("button", name="Download SVG").click()
     drawing = read_svg(Path(download.value.path()).read_text())
     assert len(drawing.layers) == 5 and "#2e5c7a" in {layer.fill for layer in drawing.layers}
+
+
+STRANGERS = ("chelsea", "coffee", "flower", "page", "icon about")
+
+
+@pytest.mark.parametrize("source", ["kettle.jpg", "berth-sign.png", "lighthouse.png", *STRANGERS])
+def test_every_picture_reaches_a_file_in_every_build(page: Page, pictures: Path, tmp_path: Path, source: str) -> None:
+    """The demo's own, and pictures that nobody made for this: photographs, a scanned page, an icon."""
+    path = pictures / source
+    if source in STRANGERS:
+        path = tmp_path / f"{source.replace(' ', '-')}.png"
+        rgba = next(stranger for stranger in strangers(24) if stranger.name == source).load()
+        Image.fromarray(rgba).save(path)
+    bring(page, path)
+    wait_ready(page)
+    film: dict[str, float] = {}
+    for build in ("Flush", "Lapped", "Whole"):
+        step(page, "Layers")
+        page.get_by_role("button", name=build).click()
+        wait_ready(page)
+        page.get_by_role("button", name="Export", exact=True).click()
+        with page.expect_download() as download:
+            page.get_by_role("button", name="Download SVG").click()
+        drawing = read_svg(Path(download.value.path()).read_text())
+        film[build] = sum(sum(layer.areas) for layer in drawing.layers)
+        assert all(area > 0 for layer in drawing.layers for area in layer.areas)
+    assert 0 < film["Flush"] <= 1.001 * film["Lapped"] and film["Flush"] <= film["Whole"]

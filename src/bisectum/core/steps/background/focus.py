@@ -30,7 +30,7 @@ NEAR = 3  # px from an outline to a sharp edge that it follows
 HOLE = 0.01  # of the subject: larger holes may be ground, if blurred edges are in them
 TRUSTED = 0.5  # score from which a subject is believed
 WORTH_A_CUT, MOST_CUTS = 0.6, 2  # part of it that a mask reaches before it is cut out; how many are, as that takes long
-SEEN = 0.05  # part of all edges that blurred ones of the ground are, at least
+SEEN = 0.15  # part of all edges that blurred ones of the ground are where they are evidence enough
 BAND = 3.0  # px of the small picture that its outline may be off
 AGREES = 0.7  # part of a changed outline that runs along sharp edges
 CRUMB = 0.05  # of the largest part
@@ -60,7 +60,8 @@ def find_in_focus(rgb: NDArray[np.uint8], small: NDArray[np.uint8]) -> Guess | N
         return None
     guesses += [_guess(cut(small, guess.mask, likely > KEPT, likely < DROPPED), edges, likely) for guess in guesses[:MOST_CUTS]]
     best = max(guesses, key=lambda guess: guess.score)
-    if best.score < TRUSTED or not _is_blurred(~best.mask, edges):
+    best = replace(best, score=best.score * _evidence(~best.mask, edges))
+    if best.score < TRUSTED:
         return None
     return replace(best, fine=up_to_sharp_edges(rgb, best.mask))
 
@@ -70,9 +71,9 @@ def _guess(mask: NDArray[np.bool_], edges: _Edges, likely: NDArray[np.float32]) 
     return Guess(whole, _score(whole, edges), likely)
 
 
-def _is_blurred(ground: NDArray[np.bool_], edges: _Edges) -> bool:
-    """Whether there are edges in the ground, out of focus; where there are none nothing tells what is."""
-    return float(edges.blurred[ground].sum()) > SEEN * float((edges.sharp + edges.blurred).sum())
+def _evidence(ground: NDArray[np.bool_], edges: _Edges) -> float:
+    """How much there is to tell a ground out of focus by, 0 to 1: blurred edges in it."""
+    return min(1.0, float(edges.blurred[ground].sum()) / (SEEN * float((edges.sharp + edges.blurred).sum())))
 
 
 def up_to_sharp_edges(rgb: NDArray[np.uint8], mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -87,7 +88,7 @@ def up_to_sharp_edges(rgb: NDArray[np.uint8], mask: NDArray[np.bool_]) -> NDArra
     band = math.ceil(BAND * height / mask.shape[0]) + 2
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * band + 1, 2 * band + 1))
     inner, outer = cv2.erode(whole, disc, borderValue=1), 1 - cv2.dilate(whole, disc)
-    rows, columns, sharpness, _ = _ridges(rgb)
+    rows, columns, sharpness, _ = edge_ridges(rgb)
     barrier = np.zeros((height, width), np.uint8)
     barrier[rows, columns] = sharpness > 0.5
     cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
@@ -127,7 +128,7 @@ def _where_edges_agree(
     return result
 
 
-def _ridges(rgb: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.float32], NDArray[np.float32]]:
+def edge_ridges(rgb: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.float32], NDArray[np.float32]]:
     """Places along edges: rows, columns, how sharp the edge is, 0 to 1, and how steep."""
     import cv2
 
@@ -145,7 +146,7 @@ def _ridges(rgb: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.intp],
 
 
 def _edges_of(rgb: NDArray[np.uint8], height: int, width: int) -> _Edges:
-    rows, columns, sharpness, slopes = _ridges(rgb)
+    rows, columns, sharpness, slopes = edge_ridges(rgb)
     places = (rows * height // rgb.shape[0]) * width + columns * width // rgb.shape[1]
     sums = [np.bincount(places, part * slopes, height * width).reshape(height, width).astype(np.float32)
             for part in (sharpness, 1.0 - sharpness)]

@@ -129,10 +129,11 @@ class _Chains:
 
     def ring(self, points: NDArray[np.float64], clockwise: bool) -> Ring:
         """A ring of curves through a ring of points : (N, 2): whole visible chains as they are, the rest fitted."""
-        if (_ring_area(points) > 0) != clockwise:
-            points = points[::-1]
+        area = _ring_area(points)
+        if (area > 0) != clockwise:
+            points, area = points[::-1], -area
         curves, straight = self._curves(points)
-        if (signed_area(curves) <= 0) if clockwise else (signed_area(curves) >= 0):  # so thin that fitting lost it
+        if signed_area(curves) / area < 0.5:  # so thin that fitting lost it
             curves = line_segments(np.concatenate([points, points[:1]]))
             straight = np.ones(len(curves), bool)
         return Ring(frozen(curves), frozen(straight))
