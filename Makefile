@@ -3,6 +3,7 @@
 # make test     lint, types, import rules, tests, front-end tests, walks in Chromium
 # make bench    speed and memory beside general-purpose libraries; make accuracy: distance from known geometry;
 #               make background, make colours: how well the ground is taken away and colours are found
+#               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
 SHELL := /bin/bash
 PORT ?= 8765
@@ -12,7 +13,7 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench accuracy background colours screenshots api lint
+.PHONY: setup demo test bench accuracy background colours battery thresholds screenshots api lint
 .DELETE_ON_ERROR:
 
 setup: .venv/ready build/kernels web/dist/index.html
@@ -67,6 +68,12 @@ background: setup
 
 colours: setup
 	$(BIN)/python bench/colours.py
+
+battery: setup
+	$(BIN)/python bench/battery.py
+
+thresholds: setup
+	$(BIN)/python bench/thresholds.py
 
 screenshots: setup
 	$(BIN)/python docs/make_screenshots.py

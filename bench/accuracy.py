@@ -28,8 +28,12 @@ from drawing import harbour  # noqa: E402
 
 from bisectum.core.course import CourseResult, CourseSettings, Source, run_course  # noqa: E402
 from bisectum.core.geom.bezier import points_at, signed_area  # noqa: E402
+from bisectum.core.model.artwork import Layer  # noqa: E402
+from tests.core.test_smooth import strokes  # noqa: E402
+from tests.support.asserts import layer_polygons  # noqa: E402
 from tests.support.drawings import INK, circle, painted, parted, star, turned_square  # noqa: E402
 from tests.support.letters import glyph  # noqa: E402
+from tests.support.smooth import away_from, drawn, grained, letters, smooth_shapes  # noqa: E402
 
 ALPHABET = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 CHORDS = np.linspace(0, 1, 161)
@@ -214,6 +218,45 @@ def show_maps() -> None:
         print(f"lap {lap:<14} hidden edge off the set lap by at most {against(float(np.abs(away[inner] - lap).max()), 0.02)} mm")
 
 
+def show_smooth(sigma: float) -> None:
+    """The same make, 150 mm wide, from 200 px and from 1600 px; and how near lines drawn within .05 px come at 1600 px."""
+    print(f"\n{f'grain σ {sigma:g}':<18}{'nodes 200':>10}{'1600':>7}{'ratio':>8}{'':7}{'÷ as few as can be':>19}{'':9}{'lines':>6}"
+          f"{'greatest, 1600 px, drawn closely':>36}")
+    for shape in (*smooth_shapes(), *letters()):
+        made = [ink_of(grained(drawn(shape, size)[0], sigma), 150.0, 0.1) for size in (200, 1600)]
+        rgba, outline = drawn(shape, 1600)
+        near = ink_of(grained(rgba, sigma), None, 0.05)
+        away = max(float(away_from(ring.segments, outline).max()) for ring in near.rings)
+        lines = max(sum(int(ring.straight.sum()) for ring in layer.rings) for layer in made)
+        few = 0.8 if shape.lines > 8 else 1.5
+        print(f"{shape.name:<18}{made[0].node_count:10d}{made[1].node_count:7d}  "
+              f"{against(made[1].node_count / made[0].node_count, 1.2, 6, 2)}{against(made[0].node_count / shape.nodes, few, 6, 2)}"
+              f"{lines:12d}{'*' if lines > shape.lines else ' '}{against(away, 0.12 if sigma else 0.06, 24)}")
+
+
+def ink_of(rgba: NDArray[np.uint8], width_mm: float | None, closeness_mm: float) -> Layer:
+    settings = {"picture": {"measured": "picture", "width_mm": width_mm}, "layers": {"build": "flush"},
+                "lines": {"closeness_mm": closeness_mm}, "colours": {"smallest_mm2": 6.0 if width_mm is None else 1.0}}
+    artwork = run_course(Source(rgba, 1.0, str(hash(rgba.tobytes()))), CourseSettings.model_validate(settings), {}).artwork
+    return min(artwork.layers, key=lambda layer: sum(abs(a - b) for a, b in zip(layer.rgb, INK, strict=True)))
+
+
+def show_strokes() -> None:
+    """Round-ended strokes of a few pixels in a picture of 160 px: area against what was drawn."""
+    print()
+    for width in (2.0, 3.0, 4.0, 5.0, 6.0, 8.0):
+        off, nodes, count = [], 0, 0
+        for seed in range(6):
+            made = strokes(width, seed)
+            layer = ink_of(painted([(shapely.union_all(made), INK)], 160, 160), None, 0.1)
+            got = shapely.make_valid(layer_polygons(layer))
+            off += [abs(got.intersection(stroke.buffer(2.0)).area / stroke.area - 1) for stroke in made]
+            nodes, count = nodes + layer.node_count, count + len(made)
+        share = float(np.mean(np.array(off) <= 0.05))
+        print(f"strokes {width:g} px {'':6} area within 5 %: {share:5.0%} (100 %), mean off {np.mean(off):.3f}, most {max(off):.3f}, "
+              f"{nodes / count:.1f} nodes each")
+
+
 def main() -> None:
     for title, spoil in (("clean", lambda rgba: rgba), ("JPEG 75", jpeg), ("noise σ 5", noisy)):
         spoilt = title != "clean"
@@ -225,6 +268,9 @@ def main() -> None:
     print()
     show_junctions()
     show_maps()
+    show_strokes()
+    for sigma in (0.0, 3.0):
+        show_smooth(sigma)
 
 
 if __name__ == "__main__":
