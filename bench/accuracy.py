@@ -220,8 +220,8 @@ def show_maps() -> None:
 
 def show_smooth(sigma: float) -> None:
     """The same make, 150 mm wide, from 200 px and from 1600 px; and how near lines drawn within .05 px come at 1600 px."""
-    print(f"\n{f'grain σ {sigma:g}':<18}{'nodes 200':>10}{'1600':>7}{'ratio':>8}{'':7}{'÷ as few as can be':>19}{'':9}{'lines':>6}"
-          f"{'greatest, 1600 px, drawn closely':>36}")
+    print(f"\n{f'grain σ {sigma:g}':<18}{'nodes 200':>10}{'1600':>7}{'ratio':>8}{'':7}{'÷ as few as can be':>19}{'':9}"
+          f"{'lines':>6}{'greatest, 1600 px, drawn closely':>36}")
     for shape in (*smooth_shapes(), *letters()):
         made = [ink_of(grained(drawn(shape, size)[0], sigma), 150.0, 0.1) for size in (200, 1600)]
         rgba, outline = drawn(shape, 1600)
@@ -229,8 +229,9 @@ def show_smooth(sigma: float) -> None:
         away = max(float(away_from(ring.segments, outline).max()) for ring in near.rings)
         lines = max(sum(int(ring.straight.sum()) for ring in layer.rings) for layer in made)
         few = 0.8 if shape.lines > 8 else 1.5
-        print(f"{shape.name:<18}{made[0].node_count:10d}{made[1].node_count:7d}  "
-              f"{against(made[1].node_count / made[0].node_count, 1.2, 6, 2)}{against(made[0].node_count / shape.nodes, few, 6, 2)}"
+        nodes = [layer.node_count for layer in made]
+        print(f"{shape.name:<18}{nodes[0]:10d}{nodes[1]:7d}  "
+              f"{against(nodes[1] / nodes[0], 1.2, 6, 2)}{against(nodes[0] / shape.nodes, few, 6, 2)}"
               f"{lines:12d}{'*' if lines > shape.lines else ' '}{against(away, 0.12 if sigma else 0.06, 24)}")
 
 
@@ -253,8 +254,8 @@ def show_strokes() -> None:
             off += [abs(got.intersection(stroke.buffer(2.0)).area / stroke.area - 1) for stroke in made]
             nodes, count = nodes + layer.node_count, count + len(made)
         share = float(np.mean(np.array(off) <= 0.05))
-        print(f"strokes {width:g} px {'':6} area within 5 %: {share:5.0%} (100 %), mean off {np.mean(off):.3f}, most {max(off):.3f}, "
-              f"{nodes / count:.1f} nodes each")
+        print(f"strokes {width:g} px {'':6} area within 5 %: {share:5.0%} (100 %), mean off {np.mean(off):.3f}, "
+              f"most {max(off):.3f}, {nodes / count:.1f} nodes each")
 
 
 def main() -> None:

@@ -76,14 +76,17 @@ def reference(composite: Composite) -> tuple[NDArray[np.bool_], float]:
 
 def show_scenes() -> None:
     """Walls with shadows, and sharp subjects before photographs: the third that is kept unseen apart from the others."""
-    print(f"\n{'scenes':<34}{'IoU median':>11}{'least':>8}{'≥ .95':>8}{'≤ 2 strokes: median':>21}{'≥ .98':>8}{'seconds, most':>15}")
+    print(f"\n{'scenes':<34}{'IoU median':>11}{'least':>8}{'≥ .95':>8}{'≤ 2 strokes: median':>21}{'≥ .98':>8}"
+          f"{'seconds, most':>15}")
     kinds = {"walls with shadows": [(number, wall(number)) for number in range(36)]}
-    kinds |= {f"before a photograph, blur {blur:g}": [(number, before_photo(number, blur)) for number in range(24)] for blur in BLURS}
+    for blur in BLURS:
+        kinds[f"before a photograph, blur {blur:g}"] = [(number, before_photo(number, blur)) for number in range(24)]
     for kind, scenes in kinds.items():
         for kept in (False, True):
             rows = [_with_two_strokes(scene) for number, scene in scenes if is_kept(number) == kept]
             first, after, seconds = (np.array(column) for column in zip(*rows, strict=True))
-            print(f"{kind + (', unseen' if kept else ''):<34}{np.median(first):11.3f}{first.min():8.3f}{np.mean(first >= 0.95):8.0%}"
+            name = kind + (", unseen" if kept else "")
+            print(f"{name:<34}{np.median(first):11.3f}{first.min():8.3f}{np.mean(first >= 0.95):8.0%}"
                   f"{np.median(after):21.3f}{np.mean(after >= 0.98):8.0%}{seconds.max():15.2f}")
 
 

@@ -85,8 +85,8 @@ def probe() -> dict[str, float]:
         got = shapely.make_valid(layer_polygons(traced(painted([(shapely.union_all(made), INK)], 160, 160))))
         figures[f"strokes {width:g} area"] = float(np.mean([abs(got.intersection(s.buffer(2)).area / s.area - 1) for s in made]))
     for sample in generated(6):
-        for title, rgb in (("clean", sample.rgb), ("JPEG", compressed(np.dstack([sample.rgb, 0 * sample.rgb[..., :1] + 255]), 75))):
-            rgba = np.dstack([rgb[..., :3], np.full(rgb.shape[:2], 255, np.uint8)])
+        clean = np.dstack([sample.rgb, np.full(sample.rgb.shape[:2], 255, np.uint8)])
+        for title, rgba in (("clean", clean), ("JPEG", compressed(clean, 75))):
             off = abs(len(trace(rgba).label_map.palette.colours) - len(sample.truth))
             figures[f"colours {title}"] = figures.get(f"colours {title}", 0.0) + off
     scenes = [composite("photo", 3, 420), composite("noisy", 1, 420), wall(1, 420), wall(7, 420), before_photo(4, 3.0, 420),
