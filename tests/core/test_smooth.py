@@ -89,7 +89,7 @@ def test_lines_are_told_from_arcs(radius: float, sigma: float) -> None:
     for seed in range(5):
         for line, wanted in ((6.0 * math.sqrt(radius * max(1.0, sigma / 0.01)), 1), (0.0, 0)):
             points, s = run_and_bend(line, radius, sigma, seed)
-            found = find_straights(points, s, 0, len(s) - 1, sigma, max(0.012, 1.5 * sigma), 12.0, False, False, runs)
+            found = find_straights(points, s, 0, len(s) - 1, sigma, False, False, runs)
             assert found == wanted, (line, seed)
             if wanted:
                 middle = len(s) / 2

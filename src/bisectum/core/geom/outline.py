@@ -7,7 +7,7 @@ import numpy as np
 from bisectum.core.geom.copying import copy_row, copy_rows
 from bisectum.core.geom.corners import find_corners
 from bisectum.core.geom.local_fit import arc_lengths, steady_tangent
-from bisectum.core.geom.span import LONGER_BY_NOISE, MOST_STRAIGHTS, SHORTEST_STRAIGHT, fit_span, put_line
+from bisectum.core.geom.span import MOST_STRAIGHTS, fit_span, put_line
 from bisectum.core.geom.straight import end_straight, find_straights
 from bisectum.core.raster.compiled import kernel, part
 
@@ -97,8 +97,7 @@ def _open_round(points, noise, refined, span, tangent):  # type: ignore[no-untyp
     found = np.empty((MOST_STRAIGHTS, 2), np.int64)
     begin, best = n, 0.0
     if refined and noise < 0.12:
-        shortest = SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise
-        count = find_straights(triple, s, n // 2, n // 2 + 2 * n, noise, max(0.012, 1.5 * noise), shortest, False, False, found)
+        count = find_straights(triple, s, n // 2, n // 2 + 2 * n, noise, False, False, found)
         for k in range(count):
             if s[found[k, 1]] - s[found[k, 0]] > best:
                 best = s[found[k, 1]] - s[found[k, 0]]

@@ -14,8 +14,6 @@ from bisectum.core.geom.local_fit import arc_lengths, fit_stretch, tangent_at
 from bisectum.core.geom.straight import AT_CORNER, LEAST_NOISE, end_straight, find_straights
 from bisectum.core.raster.compiled import kernel, part
 
-SHORTEST_STRAIGHT = 12.0  # px, where there is no noise
-LONGER_BY_NOISE = 260.0  # px more for each px of noise
 MOST_STRAIGHTS = 64
 ON_LINE = 0.08  # px off a line that points on it may be where there is no noise
 
@@ -51,15 +49,15 @@ def put_line(points, low, high, out, straight, place):  # type: ignore[no-untype
     straight[place] = True
 
 
-@part("i8(f8[:,:]!, f8[:], f8, f8, b1, b1, i8[:,:]!)")
-def _straights(points, s, noise, shortest, sharp_start, sharp_end, runs):  # type: ignore[no-untyped-def]
+@part("i8(f8[:,:]!, f8[:], f8, b1, b1, i8[:,:]!)")
+def _straights(points, s, noise, sharp_start, sharp_end, runs):  # type: ignore[no-untyped-def]
     """Straight stretches of a span in order. runs : (MOST_STRAIGHTS, 2) receives first and last point of each.
 
     Their end points are moved onto the line fitted to the stretch. Returns how many.
     """
     last = len(points) - 1
     line = np.empty(4)
-    count = find_straights(points, s, 0, last, noise, max(0.012, 1.5 * noise), shortest, sharp_start, sharp_end, runs)
+    count = find_straights(points, s, 0, last, noise, sharp_start, sharp_end, runs)
     for k in range(count):
         fit_stretch(points, s, runs[k, 0], runs[k, 1], s[runs[k, 0]], 1, line)
         on = 4.0 * max(noise, LEAST_NOISE)
@@ -123,8 +121,7 @@ def fit_span(points, start, end, free_start, free_end, sharp_start, sharp_end, n
         return 1
     s = arc_lengths(points)
     runs = np.empty((MOST_STRAIGHTS, 2), np.int64)
-    shortest = SHORTEST_STRAIGHT + LONGER_BY_NOISE * noise
-    count = _straights(points, s, noise, shortest, sharp_start, sharp_end, runs) if refined and noise < 0.12 else 0
+    count = _straights(points, s, noise, sharp_start, sharp_end, runs) if refined and noise < 0.12 else 0
     u = np.empty(n + 2)
     spare = np.empty((n + 1, 4, 2))
     error = np.zeros(1)

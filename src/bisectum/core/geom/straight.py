@@ -18,6 +18,7 @@ from bisectum.core.raster.compiled import kernel, part
 
 FEWEST_ON_STRAIGHT = 6  # points
 LEAST_NOISE = 0.01  # px; edges of clean pictures are off by so much
+LEAST_DEVIATION = 0.012  # px that points of a line stray where there is no noise
 CERTAIN = 4.0  # standard errors beyond which something is no accident
 MOST_HIDDEN = 2.0  # times what a cubic part hides: higher ones hide more
 MIDDLE, END = 12.0 * np.sqrt(5.0), 60.0 * np.sqrt(7.0)  # see above
@@ -75,8 +76,8 @@ def _is_line(points, s, a, b, low, high, noise, deviation, sharp_start, sharp_en
         (s[high] - s[b] < AT_CORNER and sharp_end) or _bends_beyond(points, s, b, high, length, hidden, noise))
 
 
-@part("i8(f8[:,:], f8[:], i8, i8, f8, f8, i8[:,:]!)")
-def _candidates(points, s, low, high, deviation, shortest, spans):  # type: ignore[no-untyped-def]
+@part("i8(f8[:,:], f8[:], i8, i8, f8, i8[:,:]!)")
+def _candidates(points, s, low, high, deviation, spans):  # type: ignore[no-untyped-def]
     """Stretches within low..high that a line fits to `deviation` (root mean square), each as long as it can be.
 
     spans : (N, 2) receives their first and last points. Returns how many there are.
@@ -95,7 +96,7 @@ def _candidates(points, s, low, high, deviation, shortest, spans):  # type: igno
             if rms < 0.0 or rms > deviation:
                 break
             j += 1
-        if j <= reached or s[j] - s[i] < shortest:  # it is part of the one before
+        if j <= reached:  # it is part of the one before
             continue
         reached = j
         if count and s[spans[count - 1, 1]] - s[i] > 0.5 * (s[j] - s[i]):  # along a bend each point begins one: the longer
@@ -115,15 +116,16 @@ def _is_apart(runs, used, a, b):  # type: ignore[no-untyped-def]
     return apart
 
 
-@kernel("i8(f8[:,:], f8[:], i8, i8, f8, f8, f8, b1, b1, i8[:,:]!)")
-def find_straights(points, s, low, high, noise, deviation, shortest, sharp_start, sharp_end, runs):  # type: ignore[no-untyped-def]
+@kernel("i8(f8[:,:], f8[:], i8, i8, f8, b1, b1, i8[:,:]!)")
+def find_straights(points, s, low, high, noise, sharp_start, sharp_end, runs):  # type: ignore[no-untyped-def]
     """Lines among points low..high, in order; of those that overlap the longest counts.
 
-    points : (N, 2), s : (N,) arc lengths. noise, deviation, shortest: px. sharp_start, sharp_end: the outline has a corner
+    points : (N, 2), s : (N,) arc lengths. noise: px. sharp_start, sharp_end: the outline has a corner
     there. runs : (M, 2) receives the first and last point of each, none more than M. Returns how many.
     """
     spans = np.empty((max(0, high - low) + 1, 2), np.int64)
-    count = _candidates(points, s, low, high, deviation, shortest, spans)
+    deviation = max(LEAST_DEVIATION, 1.5 * noise)
+    count = _candidates(points, s, low, high, deviation, spans)
     used = 0
     while used < len(runs):
         best, k = 0.0, -1
