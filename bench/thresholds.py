@@ -2,7 +2,8 @@
 
 The probe looks at lines (capitals, smooth shapes, strokes of a few pixels), colours, grounds and a few strangers. Constants that
 change nothing are listed apart: they may go. Kernels that use a constant are compiled anew for it, so the whole takes hours.
-Run: bench/thresholds.py geom/straight steps/background for the files whose paths hold one of these words.
+Run: make thresholds, or bench/thresholds.py geom/straight steps/background --lines --grounds for the files whose paths hold one
+of these words, and for these parts of the probe; --count tells how many constants there are.
 """
 
 from __future__ import annotations
@@ -21,6 +22,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 CORE = ROOT / "src/bisectum/core"
 FACTORS = (0.7, 1.3)
+PARTS = ("lines", "colours", "grounds", "battery")
 SAME = 0.005  # relative change of a figure below which nothing has changed
 
 
@@ -51,25 +53,22 @@ def changed(text: str, factor: float) -> str:
     return repr(value)
 
 
-def probe() -> dict[str, float]:
-    """A few figures of each kind, smaller is better."""
+def probe(parts: list[str]) -> dict[str, float]:
+    """A few figures of each kind, smaller is better. parts: which kinds."""
+    sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
+    kinds = {"lines": of_lines, "colours": of_colours, "grounds": of_grounds, "battery": of_strangers}
+    return {name: figure for part in parts for name, figure in kinds[part]().items()}
+
+
+def of_lines() -> dict[str, float]:
     import numpy as np
     import shapely
-
-    sys.path[:0] = [str(ROOT), str(ROOT / "bench")]
     from accuracy import letter, measure
-    from colours import generated
 
-    from bisectum.core.model.picture import Picture
-    from bisectum.core.steps.background.settings import BackgroundSettings
-    from bisectum.core.steps.background.step import cleared_picture, find_background
     from tests.core.test_smooth import SHAPES, drawn, grained, strokes, traced
-    from tests.support.asserts import layer_polygons, trace
-    from tests.support.battery import tried
-    from tests.support.composites import composite, overlap
+    from tests.support.asserts import layer_polygons
     from tests.support.drawings import INK, painted
-    from tests.support.scenes import before_photo, wall
-    from tests.support.strangers import compressed, resized, strangers
+    from tests.support.strangers import compressed
 
     figures: dict[str, float] = {}
     for cap in (40, 80):
@@ -84,27 +83,57 @@ def probe() -> dict[str, float]:
         made = strokes(width, 0)
         got = shapely.make_valid(layer_polygons(traced(painted([(shapely.union_all(made), INK)], 160, 160))))
         figures[f"strokes {width:g} area"] = float(np.mean([abs(got.intersection(s.buffer(2)).area / s.area - 1) for s in made]))
+    return figures
+
+
+def of_colours() -> dict[str, float]:
+    import numpy as np
+    from colours import generated
+
+    from tests.support.asserts import trace
+    from tests.support.strangers import compressed
+
+    figures = {"colours off, clean": 0.0, "colours off, JPEG": 0.0}
     for sample in generated(6):
         clean = np.dstack([sample.rgb, np.full(sample.rgb.shape[:2], 255, np.uint8)])
         for title, rgba in (("clean", clean), ("JPEG", compressed(clean, 75))):
-            off = abs(len(trace(rgba).label_map.palette.colours) - len(sample.truth))
-            figures[f"colours {title}"] = figures.get(f"colours {title}", 0.0) + off
-    scenes = [composite("photo", 3, 420), composite("noisy", 1, 420), wall(1, 420), wall(7, 420), before_photo(4, 3.0, 420),
-              before_photo(0, 6.0, 420)]
+            figures[f"colours off, {title}"] += abs(len(trace(rgba).label_map.palette.colours) - len(sample.truth))
+    return figures
+
+
+def of_grounds() -> dict[str, float]:
+    import numpy as np
+
+    from bisectum.core.model.picture import Picture
+    from bisectum.core.steps.background.settings import BackgroundSettings
+    from bisectum.core.steps.background.step import cleared_picture, find_background
+    from tests.support.composites import composite, overlap
+    from tests.support.scenes import before_photo, wall
+
+    figures: dict[str, float] = {}
+    scenes = [composite("photo", 3, 420), composite("photo", 6, 420), composite("noisy", 1, 420), wall(1, 420), wall(7, 420),
+              wall(16, 420), before_photo(4, 3.0, 420), before_photo(0, 6.0, 420), before_photo(12, 0.0, 420)]
     for scene in scenes:
         picture = Picture(np.dstack([scene.rgb, np.full(scene.rgb.shape[:2], 255, np.uint8)]), 0.1)
         kept = cleared_picture(picture, find_background(picture, BackgroundSettings(enclosed="all")))[..., 3] > 127
         figures[f"{scene.name} off"] = 1.0 - overlap(kept, scene.mask)
-    wanted = [stranger for stranger in strangers(2) if stranger.name in ("coffee", "horse", "page", "waves")]
-    trials = [tried(stranger.name, resized(stranger.load(), 50_000), "lapped", 4, {}) for stranger in wanted]
-    figures |= {"faults": float(sum(len(trial.faults) for trial in trials)), "nodes": float(sum(trial.nodes for trial in trials))}
     return figures
 
 
-def probed(tree: Path) -> dict[str, float] | str:
+def of_strangers() -> dict[str, float]:
+    from tests.support.battery import tried
+    from tests.support.strangers import resized, strangers
+
+    wanted = [stranger for stranger in strangers(2) if stranger.name in ("coffee", "horse", "page", "waves")]
+    trials = [tried(stranger.name, resized(stranger.load(), 50_000), "lapped", 4, {}) for stranger in wanted]
+    return {"faults": float(sum(len(trial.faults) for trial in trials)), "nodes": float(sum(trial.nodes for trial in trials))}
+
+
+def probed(tree: Path, parts: list[str]) -> dict[str, float] | str:
     """The probe with the core of another tree."""
     environment = os.environ | {"PYTHONPATH": str(tree)}
-    run = subprocess.run([sys.executable, __file__, "--probe"], capture_output=True, text=True, env=environment, timeout=900)
+    command = [sys.executable, __file__, "--probe", *parts]
+    run = subprocess.run(command, capture_output=True, text=True, env=environment, timeout=900)
     lines = run.stdout.strip().splitlines()
     return json.loads(lines[-1]) if run.returncode == 0 and lines else (run.stderr.strip().splitlines() or ["nothing"])[-1]
 
@@ -118,11 +147,11 @@ def differences(before: dict[str, float], after: dict[str, float]) -> list[str]:
     return told
 
 
-def main(words: list[str]) -> None:
+def main(words: list[str], parts: list[str]) -> None:
     with tempfile.TemporaryDirectory() as folder:
         tree = Path(folder) / "src"
         shutil.copytree(ROOT / "src", tree)
-        before = probed(tree)
+        before = probed(tree, parts)
         if isinstance(before, str):
             sys.exit(f"The probe fails as it is: {before}")
         idle, counted = [], 0
@@ -141,7 +170,7 @@ def main(words: list[str]) -> None:
                     new = changed(text, factor)
                     rows[line - 1] = (row[:column] + new.encode() + row[column + len(text.encode()) :]).decode()
                     copy.write_text("".join(rows))
-                    after = probed(tree)
+                    after = probed(tree, parts)
                     found = [after] if isinstance(after, str) else differences(before, after)
                     more = f"; and {len(found) - 6} more" if found[6:] else ""
                     told += [f"  × {factor}: {'; '.join(found[:6])}{more}"] if found else []
@@ -162,8 +191,9 @@ def count() -> None:
 
 if __name__ == "__main__":
     if "--probe" in sys.argv:
-        print(json.dumps(probe()))
+        print(json.dumps(probe(sys.argv[2:])))
     elif "--count" in sys.argv:
         count()
     else:
-        main(sys.argv[1:])
+        chosen = [word[2:] for word in sys.argv[1:] if word[2:] in PARTS and word.startswith("--")]
+        main([word for word in sys.argv[1:] if not word.startswith("--")], chosen or list(PARTS))
