@@ -57,6 +57,7 @@ def _straights(points, s, noise, sharp_start, sharp_end, runs):  # type: ignore[
     """
     last = len(points) - 1
     line = np.empty(4)
+    kept = 0
     count = find_straights(points, s, 0, last, noise, sharp_start, sharp_end, runs)
     for k in range(count):
         fit_stretch(points, s, runs[k, 0], runs[k, 1], s[runs[k, 0]], 1, line)
@@ -68,11 +69,15 @@ def _straights(points, s, noise, sharp_start, sharp_end, runs):  # type: ignore[
             runs[k, 1] = last
         end_straight(points, s, 0, last, noise, runs[k], line)
         a, b = runs[k, 0], runs[k, 1]
+        if b - a < 2:  # all of it bends
+            continue
         for i in (a, b):
             if i != 0 and i != last:
                 along = (points[i, 0] - line[0]) * line[2] + (points[i, 1] - line[1]) * line[3]
                 points[i, 0], points[i, 1] = line[0] + along * line[2], line[1] + along * line[3]
-    return count
+        runs[kept, 0], runs[kept, 1] = a, b
+        kept += 1
+    return kept
 
 
 @part("b1(f8[:,:]!, f8[:], i8[:,:], i8)")

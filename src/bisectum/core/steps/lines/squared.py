@@ -140,5 +140,5 @@ def _carry_on(
     cross, along = sign * (edge[:, 0] * reach[:, 1] - edge[:, 1] * reach[:, 0]), sign * (edge * reach).sum(axis=1)
     way = whole[line, 3] - whole[line, 0]
     share = sign * np.hypot(*reach.T) / np.maximum(1e-12, np.hypot(*way.T))
-    on = np.abs(np.arctan2(cross, along)) <= SMOOTH
+    on = (np.abs(np.arctan2(cross, along)) <= SMOOTH) & (np.hypot(*edge.T) > 0) & (np.hypot(*way.T) > 0)
     whole[curve[on], handle[on]] = (whole[curve, node] + way * share[:, None])[on]

@@ -309,6 +309,9 @@ class _Drawing:
 
     def _keep(self, number: int, curves: NDArray[np.float64], straight: NDArray[np.bool_], deviation: float) -> None:
         start, end = self.graph.ends[number]
+        lasting = (curves != curves[:, :1]).any(axis=(1, 2))
+        if not lasting.all() and lasting.any():  # two corners may have met
+            curves, straight = curves[lasting], straight[lasting]
         curves[1:, 0] = curves[:-1, 3]
         if start >= 0:
             curves[0, 0], curves[-1, 3] = self.junctions[start], self.junctions[end]
