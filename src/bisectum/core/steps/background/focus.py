@@ -61,9 +61,7 @@ def find_in_focus(rgb: NDArray[np.uint8], small: NDArray[np.uint8]) -> Guess | N
     guesses += [_guess(cut(small, guess.mask, likely > KEPT, likely < DROPPED), edges, likely) for guess in guesses[:MOST_CUTS]]
     best = max(guesses, key=lambda guess: guess.score)
     best = replace(best, score=best.score * _evidence(~best.mask, edges))
-    if best.score < TRUSTED:
-        return None
-    return replace(best, fine=up_to_sharp_edges(rgb, best.mask))
+    return best if best.score >= TRUSTED else None
 
 
 def _guess(mask: NDArray[np.bool_], edges: _Edges, likely: NDArray[np.float32]) -> Guess:

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import MutableMapping
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -29,7 +28,7 @@ from bisectum.core.steps.background.brush import brushed
 from bisectum.core.steps.background.edges import moved, only_parts, smoothed, without_fuzz
 from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_spots
 from bisectum.core.steps.background.field import ground_field
-from bisectum.core.steps.background.focus import find_in_focus
+from bisectum.core.steps.background.focus import find_in_focus, up_to_sharp_edges
 from bisectum.core.steps.background.refine import refined
 from bisectum.core.steps.background.settings import BackgroundSettings, Mode
 from bisectum.core.steps.background.shadow import Shadow, find_shadow
@@ -41,6 +40,7 @@ VERSION = 3
 GRAINY = 0.004  # OKLab
 SHADOW_PX = 300_000  # pixels that shadow is looked for in
 FOCUS_PX = 600_000  # pixels that blur is measured in: in fewer of them all is sharp
+AGREEING = 0.85  # intersection over union of two masks of the same subject
 SPECK_PX = 14  # smaller bits in a grainy ground are grain
 UNEVEN = 5.0  # levels a ground's surface may be off, over an eighth of the picture
 SOLVED_OFF, FINE_BAND = 1.5, 0.25  # of its pixels a mask solved in a small picture may be off, and one led along sharp edges
@@ -228,12 +228,19 @@ class _Finder:
         return score(oklab_image(small), guess.likely, left) >= guess.score - CLOSE_CALL
 
     def _guess(self, small: NDArray[np.uint8]) -> Guess:
-        return self._remembered("subject", lambda: self._in_focus(small) or find_subject(np.ascontiguousarray(small[..., :3])))
+        return self._remembered("subject", lambda: self._best_guess(np.ascontiguousarray(small[..., :3])))
 
-    def _in_focus(self, small: NDArray[np.uint8]) -> Guess | None:
-        measured, _ = reduce_to(self.rgba, FOCUS_PX)
-        found = find_in_focus(measured[..., :3], np.ascontiguousarray(small[..., :3]))
-        return replace(found, score=SURE + (1 - SURE) * found.score) if found is not None else None
+    def _best_guess(self, small: NDArray[np.uint8]) -> Guess:
+        """What is in focus, if that is clear; else what is salient."""
+        by_colour = find_subject(small)
+        measured = np.ascontiguousarray(reduce_to(self.rgba, FOCUS_PX)[0][..., :3])
+        focused = find_in_focus(measured, small)
+        if focused is None:
+            return by_colour
+        # Where both mean the same subject, colours know its outline better than a few sharp edges do.
+        shared, either = (focused.mask & by_colour.mask).sum(), (focused.mask | by_colour.mask).sum()
+        mask = by_colour.mask if shared >= AGREEING * either else focused.mask
+        return Guess(mask, SURE + (1 - SURE) * focused.score, focused.likely, up_to_sharp_edges(measured, mask))
 
     # The ground around a subject
 
