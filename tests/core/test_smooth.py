@@ -18,7 +18,7 @@ from tests.support.smooth import away_from, drawn, grained, hardened, letters, s
 from tests.support.strangers import compressed
 
 SHAPES = {shape.name: shape for shape in (*smooth_shapes(), *letters())}
-SIZES = (200, 600, 1600)
+SIZES = (200, 1600)
 
 
 def traced(rgba: NDArray[np.uint8], width_mm: float | None = None, closeness_mm: float = 0.1) -> Layer:

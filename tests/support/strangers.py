@@ -78,7 +78,7 @@ def _grid(height: int = 420, width: int = 500) -> tuple[NDArray[np.float64], NDA
 
 
 def _noise() -> RGB:
-    return np.random.default_rng(1).integers(0, 256, (260, 300, 3), dtype=np.uint8)
+    return np.random.default_rng(1).integers(0, 256, (130, 150, 3), dtype=np.uint8)
 
 
 def _soft_noise() -> RGB:
