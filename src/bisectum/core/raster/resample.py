@@ -30,15 +30,29 @@ def reduce_to(rgba: NDArray[np.uint8], most_px: int) -> tuple[NDArray[np.uint8],
     n = max(1, math.ceil(math.sqrt(height * width / most_px)))
     if n == 1:
         return rgba, 1.0
-    rows, columns = np.arange(0, height, n), np.arange(0, width, n)
     solid = premultiplied(rgba)
+    low, right = height // n * n, width // n * n
+    result = np.empty((math.ceil(height / n), math.ceil(width / n), 4), np.float32)
+    if low and right:  # whole blocks, quickly
+        part = np.ascontiguousarray(solid[:low, :right])
+        result[: low // n, : right // n] = cv2.resize(part, (right // n, low // n), interpolation=cv2.INTER_AREA)
+    if low < height:
+        result[-1] = _blocks(solid[low:], n)[0]
+    if right < width:
+        result[:, -1] = _blocks(solid[:, right:], n)[:, 0]
+    alpha = result[..., 3:4]
+    if float(alpha.min()) < 255:
+        result[..., :3] = np.where(alpha > 0, result[..., :3] * 255.0 / np.maximum(alpha, 1e-9), 0.0)
+    return np.clip(result + 0.5, 0, 255).astype(np.uint8), float(n)
+
+
+def _blocks(strip: NDArray[np.uint8], n: int) -> NDArray[np.float64]:
+    """Means over blocks of n × n, the last ones over what they have. strip : (h, w, 4) uint8."""
+    height, width = strip.shape[:2]
+    rows, columns = np.arange(0, height, n), np.arange(0, width, n)
     counts = np.outer(np.diff(np.append(rows, height)), np.diff(np.append(columns, width)))[..., None]
-    sums = np.add.reduceat(np.add.reduceat(solid, rows, axis=0, dtype=np.uint16 if n <= 128 else np.uint32),
-                           columns, axis=1, dtype=np.uint32)
-    means = sums / counts
-    alpha = means[..., 3:4]
-    means[..., :3] = np.where(alpha > 0, means[..., :3] * 255.0 / np.maximum(alpha, 1e-9), 0.0)
-    return np.clip(means + 0.5, 0, 255).astype(np.uint8), float(n)
+    sums = np.add.reduceat(np.add.reduceat(strip, rows, axis=0, dtype=np.uint32), columns, axis=1)
+    return np.asarray(sums / counts)
 
 
 def reduced_mask(mask: NDArray[np.bool_], height: int, width: int, n: int) -> NDArray[np.bool_]:
