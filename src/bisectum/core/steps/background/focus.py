@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.raster.colour import oklab_image
 from bisectum.core.raster.diffuse import diffuse
+from bisectum.core.steps.background.strokes import touching
 from bisectum.core.steps.background.subject import Guess, cut
 
 BEFORE, AGAIN = 0.7, 1.5  # px, deviations of the blur before an edge's slope is taken and before it is taken again
@@ -91,18 +92,9 @@ def up_to_sharp_edges(rgb: NDArray[np.uint8], mask: NDArray[np.bool_]) -> NDArra
     barrier[rows, columns] = sharpness > 0.5
     cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
     free = cv2.morphologyEx(1 - cv2.dilate(barrier, cross), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    free = ((free > 0) & (inner == 0) | (outer > 0)).astype(np.uint8)
-    count, parts = cv2.connectedComponents(free, connectivity=4)
-    reached = np.zeros(count, bool)
-    reached[parts[outer > 0]] = True
-    reached[0] = False
-    ground = (cv2.dilate(reached[parts].astype(np.uint8), cross) > 0) & (inner == 0)
-    subject = (~ground).astype(np.uint8)
-    count, parts = cv2.connectedComponents(subject, connectivity=4)
-    held = np.zeros(count, bool)
-    held[parts[inner > 0]] = True
-    held[0] = False
-    return _where_edges_agree(whole > 0, np.asarray(held[parts]), cv2.dilate(barrier, np.ones((5, 5), np.uint8)) > 0)
+    reached = touching((free > 0) & (inner == 0) | (outer > 0), outer > 0)
+    ground = (cv2.dilate(reached.astype(np.uint8), cross) > 0) & (inner == 0)
+    return _where_edges_agree(whole > 0, touching(~ground, inner > 0), cv2.dilate(barrier, np.ones((5, 5), np.uint8)) > 0)
 
 
 def _where_edges_agree(

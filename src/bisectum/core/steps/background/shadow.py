@@ -95,18 +95,18 @@ def _convincing(
     import cv2
 
     result = dark & (share > CLEAR)
-    count, parts, stats, _ = cv2.connectedComponentsWithStats((dark & ~result).astype(np.uint8), connectivity=4)
+    _, parts, stats, _ = cv2.connectedComponentsWithStats((dark & ~result).astype(np.uint8), connectivity=4)
     others = ~ground & ~dark
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * REACH_PX + 1, 2 * REACH_PX + 1))
     near_others = cv2.dilate(others.astype(np.uint8), disc) > 0
     border = np.ones(ground.shape, bool)
     border[1:-1, 1:-1] = False
-    for number in range(1, count):
-        own = parts == number
-        size = int(stats[number, cv2.CC_STAT_AREA])
-        if size < FEWEST_PX:
-            result |= own
-            continue
+    sizes = stats[:, cv2.CC_STAT_AREA]
+    small = sizes < FEWEST_PX
+    small[0] = False
+    result |= small[parts]
+    for number in np.flatnonzero(~small)[1:].tolist():
+        own, size = parts == number, int(sizes[number])
         rim = (cv2.dilate(own.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0) & ~own & ~others
         sharply = float(sharp[rim].mean()) if rim.any() else 1.0
         if (np.median(share[own]) > SLIGHT or (own & border).any()

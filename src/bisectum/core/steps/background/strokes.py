@@ -60,7 +60,7 @@ def only_touched(subject: NDArray[np.bool_], keeps: tuple[Touch, ...], places: P
     line = np.zeros(subject.shape, bool)
     for stroke in keeps:
         line |= trace_of(stroke, places, subject.shape, least_px=1.5) > 0
-    return _touching(subject | line, line) if line.any() else subject
+    return touching(subject | line, line) if line.any() else subject
 
 
 def _one_more(
@@ -72,7 +72,7 @@ def _one_more(
     after = cut(small, probable, keep, drop, rounds=1)
     changed = (after & ~before) if keeps else (before & ~after)
     within = _away(line) < _reach(line, LEAST_REACH, REACH)
-    accepted = _touching(changed & within | alike, line)
+    accepted = touching(changed & within | alike, line)
     return (before | accepted) if keeps else (before & ~accepted)
 
 
@@ -83,7 +83,7 @@ def _alike_beside(lab: NDArray[np.float32], line: NDArray[np.bool_]) -> NDArray[
     nearest = np.full(line.shape, np.inf, np.float32)
     for colour in lab[y[chosen], x[chosen]]:
         np.minimum(nearest, ((lab - colour) ** 2).sum(axis=2), out=nearest)
-    return _touching((nearest < ALIKE**2) & (_away(line) < _reach(line, LEAST_NEAR, NEAR)) | line, line)
+    return touching((nearest < ALIKE**2) & (_away(line) < _reach(line, LEAST_NEAR, NEAR)) | line, line)
 
 
 def _away(line: NDArray[np.bool_]) -> NDArray[np.float32]:
@@ -99,8 +99,8 @@ def _reach(line: NDArray[np.bool_], least: float, share: float) -> float:
     return max(least * max(line.shape), share * float(np.hypot(np.ptp(y), np.ptp(x))))
 
 
-def _touching(areas: NDArray[np.bool_], line: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """The connected areas a stroke runs through."""
+def touching(areas: NDArray[np.bool_], line: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The connected areas a stroke, or any other mask, runs through. areas, line : (h, w) bool."""
     import cv2
 
     count, parts = cv2.connectedComponents(areas.astype(np.uint8), connectivity=4)

@@ -38,7 +38,7 @@ from bisectum.core.steps.lines.subpixel import PointFinder, has_hard_edges
 from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
 from bisectum.core.steps.lines.zones import Zones
 
-VERSION = 5
+VERSION = 6
 BATCH = 400  # chains between two looks at the progress
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge
