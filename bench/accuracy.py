@@ -26,11 +26,10 @@ sys.path.insert(0, str(Path(__file__).parent))
 
 from drawing import harbour  # noqa: E402
 
-from bisectum.core.course import CourseResult, CourseSettings, Source, run_course  # noqa: E402
 from bisectum.core.geom.bezier import points_at, signed_area  # noqa: E402
 from bisectum.core.model.artwork import Layer  # noqa: E402
 from tests.core.test_smooth import strokes  # noqa: E402
-from tests.support.asserts import layer_polygons  # noqa: E402
+from tests.support.asserts import Traced, layer_polygons, trace  # noqa: E402
 from tests.support.drawings import INK, circle, painted, parted, star, turned_square  # noqa: E402
 from tests.support.letters import glyph  # noqa: E402
 from tests.support.smooth import away_from, drawn, grained, letters, smooth_shapes  # noqa: E402
@@ -90,16 +89,9 @@ def noisy(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return result
 
 
-def traced(rgba: NDArray[np.uint8]) -> CourseResult:
-    settings = CourseSettings.model_validate(
-        {
-            "picture": {"measured": "picture"},
-            "layers": {"build": "flush"},
-            "lines": {"closeness_mm": 0.08},
-            "colours": {"smallest_mm2": 6.0},
-        }
-    )
-    return run_course(Source(rgba, 1.0, str(hash(rgba.tobytes()))), settings, {})
+def traced(rgba: NDArray[np.uint8]) -> Traced:
+    return trace(rgba, picture={"measured": "picture"}, layers={"build": "flush"}, lines={"closeness_mm": 0.08},
+                 colours={"smallest_mm2": 6.0})
 
 
 def measure(drawing: Drawing, spoil: Spoil) -> tuple[NDArray[np.float64], float, int, int]:
@@ -204,11 +196,9 @@ def show_maps() -> None:
         )
     sea, sail = shapely.box(40, 200, 440, 380), affinity.rotate(shapely.box(120, 150, 330, 260), 7)
     for lap in (0.3, 1.0, 3.0):
-        settings = {"picture": {"width_mm": 100}, "lines": {"closeness_mm": 0.02}}
-        source = Source(painted([(sea, INK), (sail, RED)], 480, 420), 0.25, "lap")
-        builds = ({"build": "flush"}, {"build": "lapped", "lap_mm": lap})
-        layers = [run_course(source, CourseSettings.model_validate(settings | {"layers": build}), {}).artwork.layers
-                  for build in builds]
+        rgba = painted([(sea, INK), (sail, RED)], 480, 420)
+        layers = [trace(rgba, 0.25, picture={"width_mm": 100}, lines={"closeness_mm": 0.02}, layers=build).artwork.layers
+                  for build in ({"build": "flush"}, {"build": "lapped", "lap_mm": lap})]
         flush, lapped = (MultiLineString([points_at(ring.segments, CHORDS).reshape(-1, 2) for ring in them[0].rings])
                          for them in layers)
         upper = MultiLineString([points_at(ring.segments, CHORDS).reshape(-1, 2) for ring in layers[0][1].rings])
@@ -236,9 +226,8 @@ def show_smooth(sigma: float) -> None:
 
 
 def ink_of(rgba: NDArray[np.uint8], width_mm: float | None, closeness_mm: float) -> Layer:
-    settings = {"picture": {"measured": "picture", "width_mm": width_mm}, "layers": {"build": "flush"},
-                "lines": {"closeness_mm": closeness_mm}, "colours": {"smallest_mm2": 6.0 if width_mm is None else 1.0}}
-    artwork = run_course(Source(rgba, 1.0, str(hash(rgba.tobytes()))), CourseSettings.model_validate(settings), {}).artwork
+    artwork = trace(rgba, picture={"measured": "picture", "width_mm": width_mm}, layers={"build": "flush"},
+                    lines={"closeness_mm": closeness_mm}, colours={"smallest_mm2": 6.0 if width_mm is None else 1.0}).artwork
     return min(artwork.layers, key=lambda layer: sum(abs(a - b) for a, b in zip(layer.rgb, INK, strict=True)))
 
 

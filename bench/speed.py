@@ -112,7 +112,10 @@ def stages(picture_file: bytes, report: Any) -> None:
 
     from bisectum.core.formats.svg.verify import verify_svg
     from bisectum.core.formats.svg.write import write_svg
+    from bisectum.core.model.arrangement import Glance
     from bisectum.core.raster.resample import premultiplied
+    from bisectum.core.steps.arrange.settings import ArrangeSettings, Place
+    from bisectum.core.steps.arrange.step import Laid, arrange
     from bisectum.core.steps.background.settings import BackgroundSettings
     from bisectum.core.steps.background.step import find_background
     from bisectum.core.steps.colours import step as colours
@@ -140,7 +143,9 @@ def stages(picture_file: bytes, report: Any) -> None:
     rgb = np.array([colour.rgb for colour in label_map.palette.colours], np.uint8)
     planar, seconds, alone = drawn(label_map, premultiplied(picture.rgba), colours.surfaces_of(ground, rgb))
     rows.extend([(LINES, alone, memory_mb() - base), (WHOLE_LINES, seconds, memory_mb() - base)])
-    artwork = stage("layers", lambda: build_layers(planar, LayersSettings(), "artwork", None))
+    laid = Laid("picture-1", planar, "artwork", None, Place(), Glance.of(label_map.labels, picture.places))
+    arrangement = stage("arrange", lambda: arrange([laid], ArrangeSettings()))
+    artwork = stage("layers", lambda: build_layers(arrangement, LayersSettings()))
     text = stage("write", lambda: write_svg(artwork, "bench"))
     stage("read back", lambda: verify_svg(text, artwork))
     beside = of_labels(label_map.labels) | of_pixels(picture.rgba[..., :3], len(rgb) + 1)

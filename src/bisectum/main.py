@@ -2,59 +2,87 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import socket
 import threading
+from logging.handlers import RotatingFileHandler
 from pathlib import Path
 
 import uvicorn
 from fastapi import FastAPI
 
 from bisectum.core.errors import InputError
-from bisectum.services.bench import FULL, PREVIEW, Bench
+from bisectum.services import compute
+from bisectum.services.bench import Bench
 from bisectum.services.demo import lay_out
 from bisectum.services.progress_board import ProgressBoard
+from bisectum.services.results import BATCH, FULL, PREVIEW, Results
 from bisectum.services.stocks import StockRoom
 from bisectum.settings import Settings
 from bisectum.store.blobs import Blobs
 from bisectum.store.database import Database
+from bisectum.store.flags import Flags
 from bisectum.store.jobs import Jobs
 from bisectum.store.stocks import Stocks
 from bisectum.web.app import create_app
 from bisectum.worker.lane import Lane
 
 HOST = "127.0.0.1"
+OWN_FOLDER, OWN_FILES = 0o700, 0o077  # other users of the computer have no business in it
+SHARES = {FULL: 0.55, PREVIEW: 0.2, BATCH: 0.05}  # of the memory; the rest is the server's
 
 
-def make_bench(data: Path) -> tuple[Bench, StockRoom]:
-    """Open or make the data folder. Raises: InputError."""
+def make_bench(data: Path, memory_mb: int = 700) -> tuple[Bench, StockRoom]:
+    """Open or make the data folder. Raises: InputError, StorageError."""
     try:
-        data.mkdir(parents=True, exist_ok=True)
+        data.mkdir(parents=True, exist_ok=True, mode=OWN_FOLDER)
+        data.chmod(OWN_FOLDER)
         database = Database(data / "bisectum.sqlite")
         blobs = Blobs(database, data / "blobs")
     except OSError as error:
         raise InputError(f"The data folder {data} cannot be used: {error.strerror}.", code="data_folder") from error
-    bench = Bench(Jobs(database), blobs, {FULL: Lane(FULL), PREVIEW: Lane(PREVIEW)}, ProgressBoard())
-    return bench, StockRoom(Stocks(database))
+    jobs, board, flags = Jobs(database), ProgressBoard(), Flags(database)
+    most = memory_mb * 2**20
+    lanes = {name: Lane(name, (compute.begin, (int(share * most),)), seldom=name == BATCH) for name, share in SHARES.items()}
+    results = Results(jobs, blobs, lanes, board, int(most * (1 - sum(SHARES.values()))))
+    blobs.drop_unfinished()
+    bench = Bench(database, blobs, results, board, jobs)
+    threading.Thread(target=bench.tidy, daemon=True).start()
+    return bench, StockRoom(Stocks(database), flags)
 
 
 def serve(demo: bool = False, port: int | None = None, data: Path | None = None) -> None:
-    """Run the application until it is ended. Raises: InputError."""
+    """Run the application until it is ended. Raises: InputError, StorageError."""
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    os.umask(OWN_FILES)
     settings = Settings()
-    port = port or settings.port
+    port, data = port or settings.port, data or settings.data
     if not (settings.front_end / "index.html").exists():
         raise InputError("The front end is not built yet; run make setup.", code="front_end_missing")
     if demo and not settings.demo_pictures.exists():
         raise InputError("The demo pictures are missing; run demo/make_pictures.py.", code="demo_missing")
     _refuse_taken(port)
-    bench, stock_room = make_bench(data or settings.data)
+    bench, stock_room = make_bench(data, settings.memory_mb)
+    log = _log_to(data)
     if demo:
         stock_room.lay_out_demo()
         threading.Thread(target=lay_out, args=(bench, settings.demo_pictures), daemon=True).start()
     print(f"Bisectum is at http://{HOST}:{port}/ (Ctrl+C ends it)", flush=True)
+    print(f"What goes wrong is written to {log}", flush=True)
     app = create_app(bench, stock_room, settings.front_end)
     uvicorn.run(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2)
+
+
+def _log_to(data: Path) -> Path:
+    """Write what goes wrong into the data folder, a few files of a megabyte each."""
+    path = data / "bisectum.log"
+    handler = RotatingFileHandler(path, maxBytes=2**20, backupCount=3, encoding="utf-8", delay=True)
+    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    logger = logging.getLogger("bisectum")
+    logger.setLevel(logging.INFO)
+    logger.addHandler(handler)
+    return path
 
 
 def api_description() -> FastAPI:

@@ -10,12 +10,13 @@ import shapely
 from PIL import Image
 from shapely import affinity
 
-from bisectum.core.course import CourseResult, CourseSettings, Source, run_course
 from bisectum.core.geom.bezier import flatten, points_at, signed_area
 from bisectum.core.geom.even_out import even_out
 from bisectum.core.geom.fewer import fewer_nodes
-from bisectum.core.model.artwork import Layer, Ring
+from bisectum.core.geom.path import Path
+from bisectum.core.model.artwork import Layer
 from bisectum.core.model.planar_map import PlanarMap
+from tests.support.asserts import Traced, trace
 from tests.support.drawings import INK, circle, painted, parted
 
 RED = (200, 60, 40)
@@ -29,14 +30,12 @@ def flag() -> np.ndarray:
     return parted(halves, SIZE, SIZE)
 
 
-def traced(rgba: np.ndarray, *corrections: dict, **lines: object) -> CourseResult:
+def traced(rgba: np.ndarray, *corrections: dict, **lines: object) -> Traced:
     """One pixel is one millimetre; places of corrections are given in pixels."""
     shares = [{key: value / rgba.shape[1] if key in ("x", "y", "to_x", "to_y") else value for key, value in one.items()}
               for one in corrections]
-    settings = CourseSettings.model_validate({
-        "picture": {"measured": "picture", "width_mm": rgba.shape[1]}, "layers": {"build": "flush"},
-        "lines": {"closeness_mm": 0.05, "corrections": shares} | lines})
-    return run_course(Source(rgba, 1.0, "drawing"), settings, {})
+    return trace(rgba, picture={"measured": "picture", "width_mm": rgba.shape[1]}, layers={"build": "flush"},
+                 lines={"closeness_mm": 0.05, "corrections": shares} | lines)
 
 
 def fix(kind: str, x: float, y: float, **more: float) -> dict:
@@ -105,7 +104,7 @@ def test_spans_become_lines_arcs_and_joins() -> None:
 
 
 def test_corners_become_smooth_and_smooth_nodes_corners() -> None:
-    def turn_at(done: CourseResult, x: float, y: float) -> float:
+    def turn_at(done: Traced, x: float, y: float) -> float:
         planar = done.planar_map
         number = int(np.hypot(*(planar.segments[:, 0] - [x, y]).T).argmin())
         before = next(own for own in planar.segments if np.allclose(own[3], planar.segments[number, 0]))
@@ -181,7 +180,7 @@ def test_smoothing_evens_out_wobbles_and_keeps_what_is_round() -> None:
 # Lapped layers
 
 
-def hidden_edges(lapped: Ring, flush: shapely.Polygon) -> np.ndarray:
+def hidden_edges(lapped: Path, flush: shapely.Polygon) -> np.ndarray:
     """Points of a ring that are off the flush outline."""
     points = points_at(lapped.segments, np.linspace(0, 1, 30)).reshape(-1, 2)
     return points[shapely.distance(shapely.points(points), flush.boundary) > 0.02]
@@ -194,11 +193,8 @@ def test_a_lapped_layer_reaches_under_by_its_lap_and_no_further(lap: float) -> N
     hull = affinity.rotate(shapely.box(120, 150, 330, 260), 7)
     port = circle(240, 215, 22)
     rgba = painted([(sea, INK), (hull, RED), (port, (250, 210, 90))], 480, 420)
-    settings = {"picture": {"width_mm": 100}, "lines": {"closeness_mm": 0.02}}
-
     def layers(**build: object) -> tuple[Layer, ...]:
-        whole = CourseSettings.model_validate(settings | {"layers": build})
-        result = run_course(Source(rgba, 0.25, "sail"), whole, {})
+        result = trace(rgba, 0.25, picture={"width_mm": 100}, lines={"closeness_mm": 0.02}, layers=build)
         result.artwork.check()
         return result.artwork.layers
 
@@ -220,7 +216,6 @@ def test_a_lapped_layer_reaches_under_by_its_lap_and_no_further(lap: float) -> N
 def test_laps_of_the_demo_are_sound() -> None:
     with Image.open("demo/pictures/lighthouse.png") as picture:
         rgba = np.asarray(picture.convert("RGBA"))
-    settings = CourseSettings.model_validate({"picture": {"width_mm": 120}, "layers": {"build": "lapped", "lap_mm": 0.8}})
-    artwork = run_course(Source(rgba, 0.1, "lighthouse"), settings, {}).artwork
+    artwork = trace(rgba, 0.1, picture={"width_mm": 120}, layers={"build": "lapped", "lap_mm": 0.8}).artwork
     artwork.check()
     assert all(signed_area(ring.segments) != 0 and polygon(layer).is_valid for layer in artwork.layers for ring in layer.rings)

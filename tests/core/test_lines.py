@@ -21,7 +21,7 @@ from bisectum.core.errors import BrokenStructure, Cancelled
 from bisectum.core.geom.bezier import bounds, flatten, lengths, line_segments, points_at, signed_area
 from bisectum.core.geom.ellipse import Ellipse, fit_ellipse
 from bisectum.core.geom.local_fit import arc_lengths, fit_line, fit_stretch, line_sums
-from bisectum.core.model.artwork import Ring
+from bisectum.core.geom.path import Path
 from tests.support.asserts import assert_watertight, distances, map_of_labels, trace
 from tests.support.drawings import INK, circle, painted, parted, star, turned_square
 from tests.support.zoo import ZOO
@@ -105,7 +105,7 @@ def test_faces_are_a_coverage() -> None:
     ) == len(planar.face_labels)
 
 
-def only_outline(rgba: np.ndarray, **steps: dict[str, object]) -> Ring:
+def only_outline(rgba: np.ndarray, **steps: dict[str, object]) -> Path:
     steps = {"picture": {"measured": "picture"}, **steps}
     artwork = trace(rgba, **steps).artwork
     assert [len(layer.pieces) for layer in artwork.layers] == [1]
@@ -200,7 +200,7 @@ def test_a_marked_part_has_its_own_settings(own: dict[str, float]) -> None:
     part = {"x": 0.5, "y": 0.0, "width": 0.5, "height": 1.0, **close, **own}
     whole, loose = (only_outline(rgba, lines={**close, "parts": parts}) for parts in ([], [part]))
 
-    def side(ring: Ring, left: bool) -> np.ndarray:
+    def side(ring: Path, left: bool) -> np.ndarray:
         return ring.segments[(ring.segments[..., 0].max(axis=1) < 97) if left else (ring.segments[..., 0].min(axis=1) > 103)]
 
     assert distances(side(loose, True), cog.exterior).max() < 0.15

@@ -14,7 +14,6 @@ from hypothesis import strategies as st
 from PIL import Image
 from pydantic import ValidationError
 
-from bisectum.core.course import CourseResult
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.formats.stocks_csv import StocksError, parse_stocks, write_stocks
 from bisectum.core.model.stock import KINDS, Stock, match
@@ -27,7 +26,7 @@ from bisectum.core.steps.colours.missed import missed_colours
 from bisectum.core.steps.colours.modes import is_mix, without_echoes
 from bisectum.core.steps.colours.restless import settled_modes
 from bisectum.core.steps.colours.settings import ColoursSettings
-from tests.support.asserts import assert_watertight, trace
+from tests.support.asserts import Traced, assert_watertight, trace
 from tests.support.drawings import circle, coverage, painted, parted, turned_square
 
 BLUE, LIKE_BLUE, RED, YELLOW = (40, 80, 140), (52, 96, 160), (200, 60, 40), (240, 196, 70)
@@ -38,19 +37,19 @@ SCENE = [
 ]
 
 
-def drawn(**colours: object) -> CourseResult:
+def drawn(**colours: object) -> Traced:
     result = trace(painted(SCENE, 220, 200), picture={"measured": "picture"}, colours={"smallest_mm2": 0, **colours})
     result.label_map.check()
     assert_watertight(result.planar_map)
     return result
 
 
-def keys(result: CourseResult) -> set[str]:
+def keys(result: Traced) -> set[str]:
     return {colour.key for colour in result.label_map.palette.colours}
 
 
-def notes(result: CourseResult, code: str) -> list[dict[str, object]]:
-    return [values for name, values in result.label_map.notes if name == code]
+def notes(result: Traced, code: str) -> list[dict[str, object]]:
+    return [finding.details for finding in result.label_map.findings if finding.code == code]
 
 
 ALL = {hex_of(colour) for colour in (BLUE, LIKE_BLUE, RED, YELLOW)}

@@ -7,7 +7,7 @@ import pytest
 import shapely
 import shapely.affinity
 
-from bisectum.core.course import STEPS, CourseSettings, Source, run_course
+from bisectum.core.course import PREVIEW_PX, STEPS, CourseSettings, Source, run_course
 from bisectum.core.errors import SettingsError
 from bisectum.core.geom.bezier import points_at
 from bisectum.core.raster.colour import oklab
@@ -117,7 +117,8 @@ def test_the_wanted_count_is_met_or_said() -> None:
     assert len(keys(trace(rgba, colours={"count": 2}))) == 2
     many = trace(rgba, colours={"count": 9})
     assert len(keys(many)) == 3
-    assert many.label_map.notes[0] == ("fewer_colours", {"wanted": 9, "found": 3})
+    told = many.label_map.findings[0]
+    assert (told.code, told.details) == ("fewer_colours", {"wanted": 9, "found": 3})
 
 
 def test_ink_only_is_one_layer() -> None:
@@ -160,22 +161,27 @@ def test_whole_layers_drop_nodes_that_no_line_needs() -> None:
 
 
 def test_order_names_and_colours_are_the_persons() -> None:
-    choices = {"#c83c28": {"name": "Lid", "colour": "#ff0000"}}
-    artwork = trace(painted(HOUSE, 200, 200), layers={"order": ["#f0c83c", "#1e3c78"], "choices": choices}).artwork
+    def record(number: int, colour: str, **more: str) -> dict[str, object]:
+        return {"id": f"layer-{number}", "anchors": [{"item": "picture-1", "colour": colour, "x": 0.5, "y": 0.5}], **more}
+
+    records = [record(2, "#f0c83c"), record(3, "#1e3c78"), record(4, "#c83c28", name="Lid", colour="#ff0000")]
+    artwork = trace(painted(HOUSE, 200, 200), minted=4, layers={"order": ["layer-2", "layer-3"], "records": records}).artwork
     assert [layer.key for layer in artwork.layers] == ["#f0c83c", "#1e3c78", "#c83c28"]
     assert (artwork.layers[2].name, artwork.layers[2].rgb) == ("Lid", (255, 0, 0))
+    assert [layer.id for layer in artwork.layers] == ["layer-2", "layer-3", "layer-4"]
 
 
 @pytest.mark.parametrize(("measured", "width"), [("artwork", 90.0), ("picture", 90.0)])
 def test_the_width_is_exact(measured: str, width: float) -> None:
-    artwork = trace(painted(HOUSE, 200, 180), picture={"width_mm": width, "measured": measured}).artwork
+    traced = trace(painted(HOUSE, 200, 180), picture={"width_mm": width, "measured": measured})
+    artwork, (left, _, across_mm, _) = traced.artwork, traced.frame
     assert artwork.width == pytest.approx(width, abs=1e-9)
     across = (
         200 if measured == "picture" else turned_square(100, 100, 120, 5).bounds[2] - turned_square(100, 100, 120, 5).bounds[0]
     )
-    assert artwork.picture_width == pytest.approx(width * 200 / across, rel=1e-3)
+    assert across_mm == pytest.approx(width * 200 / across, rel=1e-3)
     polygons = layer_polygons(artwork.layers[0])
-    assert artwork.picture_x + 100 * artwork.picture_width / 200 == pytest.approx(polygons.centroid.x, abs=0.05)
+    assert left + 100 * across_mm / 200 == pytest.approx(polygons.centroid.x, abs=0.05)
 
 
 @pytest.mark.parametrize("axis", ["x", "y"])
@@ -202,8 +208,7 @@ def test_a_change_runs_only_the_later_steps() -> None:
     assert first.fresh == STEPS
     assert run_course(source, CourseSettings(), cache).fresh == ()
     closer = CourseSettings().changed("lines", {"closeness_mm": 0.02})
-    assert run_course(source, closer, cache).fresh == ("lines", "layers")
-    assert run_course(source, closer.changed("layers", {"build": "flush"}), cache).fresh == ("layers",)
+    assert run_course(source, closer, cache).fresh == ("lines",)
     again = run_course(source, CourseSettings(), cache)
     assert again.fresh == () and again.key == first.key
 
@@ -211,8 +216,7 @@ def test_a_change_runs_only_the_later_steps() -> None:
 def test_a_preview_is_the_same_make_on_fewer_pixels() -> None:
     large = [(shapely.affinity.scale(shape, 4, 4, origin=(0, 0)), colour) for shape, colour in HOUSE]
     big = painted(large, 800, 800)
-    source, settings = Source(big, 0.05, "big"), CourseSettings().changed("picture", {"width_mm": 80.0})
-    full, preview = run_course(source, settings, {}), run_course(source, settings, {}, preview=True)
+    full, preview = (trace(big, 0.05, most_px, picture={"width_mm": 80.0}) for most_px in (None, PREVIEW_PX))
     assert preview.picture.rgba.size <= 4 * 500_000
     assert keys(preview) == keys(full)
     assert preview.artwork.height == pytest.approx(full.artwork.height, abs=0.2)
@@ -222,7 +226,7 @@ def test_a_preview_of_a_busy_drawing_is_watertight_and_close() -> None:
     """196 turned squares: more lines than a preview asks the pixels about."""
     shapes = [(turned_square(20 + 40 * (k % 14), 20 + 40 * (k // 14), 24, 7 * k), (INK, RED)[k % 2]) for k in range(196)]
     source, settings = Source(painted(shapes, 580, 580), 0.2, "fleet"), CourseSettings()
-    full, preview = run_course(source, settings, {}).planar_map, run_course(source, settings, {}, preview=True).planar_map
+    full, preview = (run_course(source, settings, {}, most_px=most_px).planar_map for most_px in (None, PREVIEW_PX))
     assert_watertight(preview)
     assert len(preview.face_labels) == len(full.face_labels) > 196
     lines = shapely.MultiLineString(list(points_at(full.segments, np.linspace(0, 1, 9))))

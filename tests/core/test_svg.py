@@ -31,7 +31,7 @@ def artwork() -> Artwork:
 
 
 def test_only_what_plain_svg_allows(artwork: Artwork) -> None:
-    text = write_svg(artwork, "A <tray> & \x00 lid", "Two layers")
+    text = write_svg(artwork, "A <tray> & \x00 lid")
     assert set(re.findall(r"<(\w+)", text)) == {"svg", "title", "desc", "g", "path"}
     assert "<title>A &lt;tray&gt; &amp;  lid</title>" in text
     assert f'width="60mm" height="{short_number(artwork.height)}mm" viewBox="0 0 60 {short_number(artwork.height)}"' in text
@@ -39,7 +39,7 @@ def test_only_what_plain_svg_allows(artwork: Artwork) -> None:
         assert re.fullmatch(r"(M[^MZ]*Z)+", data)
         assert all(len(decimals) <= 3 and not decimals.endswith("0") for decimals in re.findall(r"\.(\d+)", data))
     assert not re.search(r"stroke|style|class|transform|clip|xmlns:|<script", text)
-    assert text == write_svg(artwork, "A <tray> & \x00 lid", "Two layers")
+    assert text == write_svg(artwork, "A <tray> & \x00 lid")
 
 
 def test_another_reader_finds_the_same_sizes_and_areas(artwork: Artwork) -> None:

@@ -14,23 +14,22 @@ import shapely.geometry
 from PIL import Image
 from skimage.segmentation import flood
 
-from bisectum.core.course import CourseResult
 from bisectum.core.formats.svg.write import write_svg
 from bisectum.core.geom.bezier import signed_area
 from bisectum.core.raster.colour import LINEAR_OF_SRGB
 from bisectum.core.raster.flood import distance_from_surface, flood_from_border
 from bisectum.core.raster.surface import TERMS
 from bisectum.services.decode import decode
-from tests.support.asserts import assert_fits, assert_watertight, layer_polygons, map_of_labels, trace
+from tests.support.asserts import Traced, assert_fits, assert_watertight, layer_polygons, map_of_labels, trace
 
 
 @pytest.fixture(scope="module", params=["lighthouse.png", "berth-sign.png", "kettle.jpg"])
-def result(request: pytest.FixtureRequest, pictures: Path) -> CourseResult:
+def result(request: pytest.FixtureRequest, pictures: Path) -> Traced:
     source, _ = decode((pictures / request.param).read_bytes())
     return trace(source.rgba, picture={"width_mm": 120.0, "measured": "picture"}, layers={"build": "flush"})
 
 
-def test_regions_and_windows_are_rasterios(result: CourseResult) -> None:
+def test_regions_and_windows_are_rasterios(result: Traced) -> None:
     """rasterio.features.shapes (GDAL's polygoniser), sides connecting, saddles apart."""
     labels, planar = result.label_map.labels, result.planar_map
     truth = [(int(value), shapely.geometry.shape(shape)) for shape, value in rasterio.features.shapes(labels)]
@@ -46,12 +45,12 @@ def test_regions_and_windows_are_rasterios(result: CourseResult) -> None:
         assert found == pytest.approx(expected, rel=0.02, abs=60 * scale)
 
 
-def test_the_demo_is_watertight_and_fits(result: CourseResult) -> None:
+def test_the_demo_is_watertight_and_fits(result: Traced) -> None:
     assert_watertight(result.planar_map)
     assert_fits(result.artwork)
 
 
-def test_rendered_it_is_the_label_map(result: CourseResult) -> None:
+def test_rendered_it_is_the_label_map(result: Traced) -> None:
     """resvg draws the file at the label map's size; pixels that are not on an edge have the label's colour."""
     labels = result.label_map.labels
     height, width = labels.shape

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import hashlib
 import itertools
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
-from bisectum.core.course import CourseResult, CourseSettings, Source, run_course
+from bisectum.core.cache import Cache
+from bisectum.core.course import CourseResult, CourseSettings, Source
 from bisectum.core.geom.bezier import flatten, points_at, signed_area
+from bisectum.core.job import JobDocument, MakeSettings, PictureItem
+from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.artwork import Artwork, Layer
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.palette import Colour, Palette
@@ -21,10 +27,51 @@ from bisectum.core.steps.lines.step import draw_lines
 COLOURS = [(40 * i % 256, 90 * i % 256, 200 - 30 * i % 200) for i in range(1, 256)]
 
 
-def trace(rgba: NDArray[np.uint8], mm_per_px: float = 1.0, **steps: dict[str, object]) -> CourseResult:
-    """Run the course on pixels, with settings of single steps."""
-    settings = CourseSettings.model_validate(steps)
-    return run_course(Source(rgba, mm_per_px, "drawing"), settings, {})
+@dataclass(frozen=True)
+class Traced:
+    """A make of one picture, with what its course made of it."""
+
+    make: MakeResult
+
+    @property
+    def course(self) -> CourseResult:
+        return self.make.courses["picture-1"]
+
+    @property
+    def artwork(self) -> Artwork:
+        return self.make.artwork
+
+    @property
+    def frame(self) -> tuple[float, float, float, float]:
+        """Left, top, width and height of the picture on the page, mm."""
+        matrix = self.make.arrangement.frame("picture-1").matrix
+        planar = self.course.planar_map
+        return float(matrix[0, 2]), float(matrix[1, 2]), planar.width * float(matrix[0, 0]), planar.height * float(matrix[0, 0])
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self.make.courses["picture-1"], name)
+
+
+def document_of(steps: dict[str, Any], digest: str = "d" * 64) -> JobDocument:
+    """A job of one picture, with settings of single steps."""
+    minted = steps.pop("minted", 1)
+    make = {name: steps[name] for name in ("arrange", "layers") if name in steps}
+    course = CourseSettings.model_validate({name: own for name, own in steps.items() if name not in make})
+    item = PictureItem(id="picture-1", name="drawing", source=digest, file_name="", course=course)
+    return JobDocument(name="drawing", items=(item,), make=MakeSettings.model_validate(make), minted=minted)
+
+
+def trace(rgba: NDArray[np.uint8], mm_per_px: float = 1.0, most_px: int | None = None, **steps: Any) -> Traced:
+    """Run a make of one picture on pixels, with settings of single steps."""
+    return trace_into({}, rgba, mm_per_px, most_px, **steps)
+
+
+def trace_into(
+    cache: Cache, rgba: NDArray[np.uint8], mm_per_px: float = 1.0, most_px: int | None = None, name: str = "drawing", **steps: Any
+) -> Traced:
+    """The same, with results of earlier runs. name: of the picture, which results are kept by."""
+    digest = hashlib.sha256(name.encode()).hexdigest()
+    return Traced(run_make({digest: Source(rgba, mm_per_px, digest)}, document_of(steps, digest), cache, most_px=most_px))
 
 
 def map_of_labels(labels: NDArray[np.uint8], closeness_mm: float = 0.1) -> PlanarMap:

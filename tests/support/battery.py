@@ -13,10 +13,11 @@ import resvg_py
 from numpy.typing import NDArray
 from PIL import Image
 
-from bisectum.core.course import Cache, CourseResult, CourseSettings, Source, run_course
+from bisectum.core.cache import Cache
 from bisectum.core.errors import BisectumError, SettingsError
 from bisectum.core.formats.svg.verify import verify_svg
 from bisectum.core.formats.svg.write import write_svg
+from tests.support.asserts import Traced, trace_into
 
 BUILDS = ("whole", "flush", "lapped")
 RENDERED_PX = 1_000_000
@@ -38,13 +39,12 @@ class Trial:
 def tried(name: str, rgba: NDArray[np.uint8], build: str, colours: int, cache: Cache, width_mm: float = 150.0) -> Trial:
     """rgba : (H, W, 4) uint8. colours: layers wanted, 0 as many as there are. cache: what earlier builds share."""
     trial = Trial(f"{name}, {build}, {colours or 'auto'}")
-    settings = CourseSettings.model_validate({
-        "picture": {"width_mm": width_mm}, "colours": {"count": colours or None}, "layers": {"build": build}})
     began = time.perf_counter()
     try:
-        result = run_course(Source(rgba, 0.1, name), settings, cache)
+        result = trace_into(cache, rgba, 0.1, name=name, picture={"width_mm": width_mm}, colours={"count": colours or None},
+                            layers={"build": build})
         trial.pieces, trial.nodes = result.artwork.piece_count, result.artwork.node_count
-        trial.faults += [f"{fault.kind} at {fault.x:.2f}, {fault.y:.2f}" for fault in result.planar_map.faults()]
+        trial.faults += [f"{fault.kind} at {fault.x:.2f}, {fault.y:.2f}" for fault in result.make.arrangement.planar.faults()]
         result.artwork.check()
         text = write_svg(result.artwork, name)
         verify_svg(text, result.artwork)
@@ -61,19 +61,19 @@ def tried(name: str, rgba: NDArray[np.uint8], build: str, colours: int, cache: C
     return trial
 
 
-def rendered_otherwise(text: str, result: CourseResult) -> list[str]:
+def rendered_otherwise(text: str, result: Traced) -> list[str]:
     """Render the file and hold it against the labels: pixels clear of all lines must have their layer's colour."""
-    labels, artwork = result.label_map.labels, result.artwork
+    labels, artwork, (left, top, frame_width, frame_height) = result.label_map.labels, result.artwork, result.frame
     scale = min(1.0, (RENDERED_PX / labels.size) ** 0.5)
-    px_per_mm = scale / result.label_map.mm_per_px * result.planar_map.width / artwork.picture_width
+    px_per_mm = scale * labels.shape[1] / frame_width
     width, height = (max(1, round(size * px_per_mm)) for size in (artwork.width, artwork.height))
     png = bytes(resvg_py.svg_to_bytes(svg_string=text, width=width, height=height, dpi=96))
     image = np.asarray(Image.open(io.BytesIO(png)).convert("RGBA"))
     across, down = image.shape[1] / artwork.width, image.shape[0] / artwork.height
-    rows = (np.arange(image.shape[0]) + 0.5) / down - artwork.picture_y
-    columns = (np.arange(image.shape[1]) + 0.5) / across - artwork.picture_x
-    rows = np.clip((rows / artwork.picture_height * labels.shape[0]).astype(int), 0, labels.shape[0] - 1)
-    columns = np.clip((columns / artwork.picture_width * labels.shape[1]).astype(int), 0, labels.shape[1] - 1)
+    rows = (np.arange(image.shape[0]) + 0.5) / down - top
+    columns = (np.arange(image.shape[1]) + 0.5) / across - left
+    rows = np.clip((rows / frame_height * labels.shape[0]).astype(int), 0, labels.shape[0] - 1)
+    columns = np.clip((columns / frame_width * labels.shape[1]).astype(int), 0, labels.shape[1] - 1)
     wanted = labels[rows[:, None], columns]
     reach = int(np.ceil(result.planar_map.deviation * across + 2.0))
     mask = np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)

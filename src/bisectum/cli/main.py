@@ -103,6 +103,7 @@ def trace(
     """Turn a picture into a layered plain SVG."""
     from bisectum.core.course import CourseSettings
     from bisectum.core.formats.stocks_csv import parse_stocks
+    from bisectum.core.job import MakeSettings
     from bisectum.core.units import parse_area_mm2, parse_length_mm
     from bisectum.services.files import read_file, write_whole
     from bisectum.services.trace import trace as trace_picture
@@ -115,10 +116,10 @@ def trace(
             "colours": {"kind": kind.value, "count": _count(colours), "smallest_mm2": parse_area_mm2(smallest),
                         "pins": [_pin(text) for text in colour or ()]},
             "lines": {"closeness_mm": parse_length_mm(closeness)},
-            "layers": {"build": build.value, "lap_mm": parse_length_mm(lap)},
         })
+        make = MakeSettings.model_validate({"layers": {"build": build.value, "lap_mm": parse_length_mm(lap)}})
         drawer = parse_stocks(read_file(stocks)) if stocks is not None else ()
-        traced = trace_picture(data, picture.stem, settings, drawer)
+        traced = trace_picture(data, picture.stem, settings, make, drawer)
         write_whole(out, traced.svg.encode())
         if report is not None:
             write_whole(report, (json.dumps(traced.report, indent=2, ensure_ascii=False) + "\n").encode())

@@ -1,61 +1,57 @@
-"""The course: the steps of a job in working order, each a pure function, each result kept by what it came from.
+"""The course of one picture: its steps in working order, each a pure function, each result kept by what it came from.
 
-A step's key is made of its name, the version of its method, its settings and the keys of what it takes in. So a change
-runs on through the later steps only, undo finds old results again, and a preview is a run on a smaller picture.
+A preview is a run on a smaller picture. Settings that do not touch a step do not rerun it: the finished width is put on
+at the end, corrections by hand come after fitting, and what is too small is sifted out of colours that are there already.
 """
 
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterator, MutableMapping
-from dataclasses import dataclass
-from typing import Any, Literal, TypeVar, cast, get_args
+import math
+from dataclasses import dataclass, replace
+from typing import Any, Literal, cast, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from bisectum.core.model.artwork import Artwork
+from bisectum.core.cache import Cache, Memory, Run
+from bisectum.core.errors import BrokenStructure
 from bisectum.core.model.ground import Ground
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.picture import Picture
 from bisectum.core.model.planar_map import PlanarMap
-from bisectum.core.progress import SILENT, Part, Progress
+from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.resample import premultiplied
 from bisectum.core.steps.background import step as background
 from bisectum.core.steps.background.settings import BackgroundSettings
 from bisectum.core.steps.colours import step as colours
 from bisectum.core.steps.colours.settings import ColoursSettings
-from bisectum.core.steps.layers import step as layers
-from bisectum.core.steps.layers.settings import LayersSettings
+from bisectum.core.steps.colours.sift import sifted
 from bisectum.core.steps.lines import step as lines
+from bisectum.core.steps.lines.fitted import with_corrections
 from bisectum.core.steps.lines.settings import LinesSettings
 from bisectum.core.steps.picture import step as picture
 from bisectum.core.steps.picture.settings import PictureSettings
 from bisectum.core.steps.settings import StepSettings
 
-StepName = Literal["picture", "background", "colours", "lines", "layers"]
+StepName = Literal["picture", "background", "colours", "lines"]
 STEPS: tuple[StepName, ...] = get_args(StepName)
 PREVIEW_PX = 500_000
-
-Cache = MutableMapping[str, Any]
-T = TypeVar("T")
+SIZES_PER_DOUBLING = 4  # finished sizes that lines are fitted for: between them a change of width only scales
 
 
 class CourseSettings(StepSettings):
     """The settings of all steps of one picture."""
 
-    picture: PictureSettings = Field(default_factory=PictureSettings)
-    background: BackgroundSettings = Field(default_factory=BackgroundSettings)
-    colours: ColoursSettings = Field(default_factory=ColoursSettings)
-    lines: LinesSettings = Field(default_factory=LinesSettings)
-    layers: LayersSettings = Field(default_factory=LayersSettings)
+    picture: PictureSettings = Field(default_factory=PictureSettings, title="Picture")
+    background: BackgroundSettings = Field(default_factory=BackgroundSettings, title="Background")
+    colours: ColoursSettings = Field(default_factory=ColoursSettings, title="Colours")
+    lines: LinesSettings = Field(default_factory=LinesSettings, title="Lines")
 
     def changed(self, step: StepName, settings: dict[str, Any]) -> CourseSettings:
         """With fields of one step replaced. Raises: pydantic.ValidationError."""
-        whole = self.model_dump()
-        whole[step] = whole[step] | settings
-        return CourseSettings.model_validate(whole)
+        return cast(CourseSettings, self.with_fields({step: getattr(self, step).with_fields(settings)}))
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,113 +65,126 @@ class Source:
 
 @dataclass(frozen=True, slots=True)
 class CourseResult:
-    """What every step made, and which of them had to be worked out anew.
+    """What the steps made. made: the result of each step that was run; keys: what each is named by; fresh: which of them had
+    to be worked out anew. relit: the picture's colours are not those it came with. shape: the same for lines that
+    differ in size only."""
 
-    picture: with its ground still there; picture_key: names it; relit: its colours are not those it came with.
-    """
-
-    picture: Picture
-    picture_key: str
+    made: dict[StepName, Any]
+    keys: dict[StepName, str]
     relit: bool
-    ground: Ground
-    label_map: LabelMap
-    planar_map: PlanarMap
-    artwork: Artwork
-    key: str
-    fresh: tuple[StepName, ...]
+    fresh: tuple[str, ...]
+    shape: str = ""
+
+    def _of(self, step: StepName) -> Any:
+        if step not in self.made:
+            raise BrokenStructure(f"The course was not run as far as {step}.")
+        return self.made[step]
+
+    @property
+    def picture(self) -> Picture:
+        """With its ground still there."""
+        return cast(Picture, self._of("picture"))
+
+    @property
+    def ground(self) -> Ground:
+        return cast(Ground, self._of("background"))
+
+    @property
+    def label_map(self) -> LabelMap:
+        return cast(LabelMap, self._of("colours"))
+
+    @property
+    def planar_map(self) -> PlanarMap:
+        return cast(PlanarMap, self._of("lines"))
+
+    @property
+    def key(self) -> str:
+        """Names the last result."""
+        return self.keys[max(self.keys, key=STEPS.index)]
 
 
 def run_course(
-    source: Source, settings: CourseSettings, cache: Cache, progress: Progress = SILENT, preview: bool = False
+    source: Source, settings: CourseSettings, cache: Cache, progress: Progress = SILENT, most_px: int | None = None,
+    until: StepName = "lines",
 ) -> CourseResult:
-    """Run all steps, taking from `cache` what is there already.
+    """Run the steps up to `until`, taking from `cache` what is there already.
 
-    preview: work on a picture reduced to PREVIEW_PX. Raises: SettingsError when nothing is left to cut; Cancelled.
+    most_px: work on a picture reduced to so many pixels. Raises: SettingsError when nothing is left to cut; Cancelled.
     """
-    run = _Run(cache, progress)
-    picture_key, whole, key, ground = _to_ground(run, source, settings, cache, preview)
-    drawn = whole.without(ground.cleared)
-    key, label_map = run.step("colours", colours.VERSION, settings.colours, key, (0.2, 0.5),
-                              lambda part: colours.separate_colours(drawn, ground, settings.colours, part))
-    key, planar = run.step("lines", lines.VERSION, settings.lines, key, (0.5, 0.9),
-                           lambda part: _draw_lines(drawn, ground, label_map, settings.lines, preview, part))
-    key, artwork = run.step("layers", layers.VERSION, settings.layers, key, (0.9, 1.0), lambda part: layers.build_layers(
-        planar, settings.layers, drawn.measured, drawn.width_mm, part))
+    course = _Course(source, settings, Run(cache, progress), most_px)
+    for step in STEPS[: STEPS.index(until) + 1]:
+        getattr(course, step)()
     light = settings.picture.exposure, settings.picture.contrast, settings.picture.black, settings.picture.white
-    return CourseResult(whole, picture_key, light != (0, 0, 0, 255), ground, label_map, planar, artwork, key, tuple(run.fresh))
+    return CourseResult(course.made, course.keys, light != (0, 0, 0, 255), tuple(course.run.fresh), course.shape)
 
 
-def find_ground(source: Source, settings: CourseSettings, cache: Cache, progress: Progress = SILENT) -> Ground:
-    """Only the ground, on a picture reduced to PREVIEW_PX: what is seen first after a stroke. Raises: as run_course."""
-    return _to_ground(_Run(cache, progress), source, settings, cache, preview=True)[3]
+class _Course:
+    """The steps of one run, each building on those before."""
+
+    def __init__(self, source: Source, settings: CourseSettings, run: Run, most_px: int | None) -> None:
+        self.source, self.settings, self.run, self.most_px = source, settings, run, most_px
+        self.made: dict[StepName, Any] = {}
+        self.keys: dict[StepName, str] = {}
+        self.shape = ""
+
+    def _keep(self, step: StepName, key: str, result: Any) -> None:
+        self.keys[step], self.made[step] = key, result
+
+    def picture(self) -> None:
+        settings, start = self.settings.picture, f"{self.source.digest}:{self.most_px or 'full'}"
+        key, prepared = self.run.step(
+            "picture", picture.VERSION, settings.digest_without("width_mm", "measured"), start, (0.0, 0.05),
+            lambda _: picture.prepare_picture(self.source.rgba, self.source.natural_mm_per_px, settings, self.most_px,
+                                              Memory(self.run.cache, self.source.digest)))
+        self._keep("picture", key, replace(prepared, width_mm=settings.width_mm, measured=settings.measured))
+
+    def background(self) -> None:
+        settings, taken, drawn = self.settings.background, self.keys["picture"], self.made["picture"]
+        if settings.edge_mm or settings.edge_smooth_mm or settings.smallest_part_mm2:  # the finished size matters only to these
+            taken += f"/{drawn.width_mm}/{drawn.measured}"
+        key, ground = self.run.step(
+            "background", background.VERSION, settings.digest, taken, (0.05, 0.2),
+            lambda part: background.find_background(drawn, settings, part, Memory(self.run.cache, taken)))
+        self._keep("background", key, ground)
+
+    def colours(self) -> None:
+        settings, taken, ground = self.settings.colours, self.keys["background"], self.made["background"]
+        drawn = self.made["picture"].without(ground.cleared)
+        key, separation = self.run.step(
+            "colours/separated", colours.VERSION, settings.digest_without("smallest_mm2"), taken, (0.2, 0.45),
+            lambda part: colours.separated(drawn, ground, settings, part))
+        size = f"{settings.smallest_mm2}/{drawn.width_mm}/{drawn.measured}"
+        key, label_map = self.run.step("colours", colours.VERSION, size, key, (0.45, 0.5),
+                                       lambda part: sifted(separation, drawn, settings, part))
+        self._keep("colours", key, label_map)
+
+    def lines(self) -> None:
+        settings, label_map, ground = self.settings.lines, self.made["colours"], self.made["background"]
+        drawn = self.made["picture"].without(ground.cleared)
+        places = drawn.places.scaled(label_map.labels.shape[1] / drawn.width)
+        scale = _fitted_scale(label_map.mm_per_px, drawn.natural_mm_per_px * drawn.width / label_map.labels.shape[1])
+        taken = f"{self.keys['background']}/{label_map.digest}/{scale!r}"
+        fitted_key, fitted = self.run.step(
+            "lines/fitted", lines.VERSION, settings.digest_without("corrections"), taken, (0.5, 0.98),
+            lambda part: lines.fit_lines(label_map, premultiplied(drawn.rgba), _surfaces(ground, label_map), settings, scale,
+                                         part, places, self.most_px is not None))
+        corrections = hashlib.sha256(",".join(one.digest for one in settings.corrections).encode()).hexdigest()
+        key, planar = self.run.step("lines", lines.VERSION, corrections, f"{fitted_key}/{label_map.mm_per_px!r}", (0.98, 1.0),
+                                    lambda _: with_corrections(fitted, label_map, settings.corrections, places))
+        rounded = any(one.radius_mm for one in settings.corrections)  # by a radius in mm
+        self.shape = f"{fitted_key}/{corrections}/{label_map.mm_per_px if rounded else ''}"
+        self._keep("lines", key, planar)
 
 
-def _to_ground(
-    run: _Run, source: Source, settings: CourseSettings, cache: Cache, preview: bool
-) -> tuple[str, Picture, str, Ground]:
-    """The first two steps. Returns the picture's key, the picture, the ground's key, the ground."""
-    most = PREVIEW_PX if preview else None
-    start = f"{source.digest}:{PREVIEW_PX if preview else 'full'}"
-    picture_key, drawn = run.step(
-        "picture", picture.VERSION, settings.picture, start, (0.0, 0.05),
-        lambda _: picture.prepare_picture(source.rgba, source.natural_mm_per_px, settings.picture, most))
-    key, ground = run.step(
-        "background", background.VERSION, settings.background, picture_key, (0.05, 0.2),
-        lambda part: background.find_background(drawn, settings.background, part, _Parts(cache, picture_key)))
-    return picture_key, drawn, key, ground
-
-
-def _draw_lines(
-    drawn: Picture, ground: Ground, label_map: LabelMap, settings: LinesSettings, preview: bool, part: Progress
-) -> PlanarMap:
+def _surfaces(ground: Ground, label_map: LabelMap) -> NDArray[np.float64]:
     rgb = np.array([colour.rgb for colour in label_map.palette.colours], np.uint8)
-    places = drawn.places.scaled(label_map.labels.shape[1] / drawn.width)
-    surfaces = colours.surfaces_of(ground, rgb)
-    return lines.draw_lines(label_map, premultiplied(drawn.rgba), surfaces, settings, part, places, preview)
+    return colours.surfaces_of(ground, rgb)
 
 
-class _Parts(MutableMapping[str, Any]):
-    """A step's partial results, in the cache of the course, under the key of what the step takes in."""
+def _fitted_scale(mm_per_px: float, natural: float) -> float:
+    """The size of a pixel that lines are fitted for: the next of a row of sizes about the natural one, mm.
 
-    def __init__(self, cache: Cache, taken: str) -> None:
-        self._cache, self._taken = cache, taken
-
-    def _name(self, part: str) -> str:
-        return f"{part}/{self._taken}"
-
-    def __getitem__(self, part: str) -> Any:
-        return self._cache[self._name(part)]
-
-    def __setitem__(self, part: str, value: Any) -> None:
-        self._cache[self._name(part)] = value
-
-    def __delitem__(self, part: str) -> None:
-        del self._cache[self._name(part)]
-
-    def __iter__(self) -> Iterator[str]:
-        own = f"/{self._taken}"
-        return (name.removesuffix(own) for name in self._cache if name.endswith(own))
-
-    def __len__(self) -> int:
-        return sum(1 for _ in self)
-
-
-class _Run:
-    def __init__(self, cache: Cache, progress: Progress) -> None:
-        self._cache, self._progress = cache, progress
-        self.fresh: list[StepName] = []
-
-    def step(
-        self, name: StepName, version: int, settings: StepSettings, taken: str, stretch: tuple[float, float],
-        work: Callable[[Progress], T],
-    ) -> tuple[str, T]:
-        self._progress.raise_if_cancelled()
-        key = hashlib.sha256(f"{name}/{version}/{settings.digest()}/{taken}".encode()).hexdigest()
-        if key in self._cache:
-            result = cast(T, self._cache[key])
-        else:
-            result = work(Part(self._progress, *stretch))
-            self._cache[key] = result
-            self.fresh.append(name)
-        self._progress.report(stretch[1])
-        return key, result
+    It is never smaller than the true one, so a line never strays farther than was asked; at most a fifth less far.
+    """
+    steps = math.ceil(SIZES_PER_DOUBLING * math.log2(mm_per_px / natural) - 1e-9)
+    return float(natural * 2.0 ** (steps / SIZES_PER_DOUBLING))

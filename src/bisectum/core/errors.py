@@ -3,11 +3,13 @@
     BisectumError
     ├── InputError          what came in cannot be used; `message` says what is wrong and what to do
     │   ├── PictureError    a picture that cannot be read, is too large, is empty
-    │   └── SettingsError   a setting outside its bounds, or one that fits no picture like this
+    │   ├── SettingsError   a setting outside its bounds, or one that fits no picture like this
+    │   └── DocumentError   a job that was kept in a form that cannot be read here
     ├── NotFoundError       the job, revision or picture asked for is not there
     ├── ConflictError       the job has moved on since the change was begun
     ├── Cancelled           somebody stopped the work, or newer work replaced it
     ├── ComputationError    the work broke off: out of memory, out of time, the process died
+    ├── StorageError        the disk is full, or the data folder cannot be written or read
     └── BrokenStructure     a structure fails its own `check()`; a defect in Bisectum, never the person's fault
 
 `code` is stable and is what the interface translates; `details` carries the values for its sentence.
@@ -41,6 +43,10 @@ class SettingsError(InputError):
     code = "settings"
 
 
+class DocumentError(InputError):
+    code = "document"
+
+
 class NotFoundError(BisectumError):
     code = "not_found"
 
@@ -55,6 +61,10 @@ class Cancelled(BisectumError):
 
 class ComputationError(BisectumError):
     code = "computation"
+
+
+class StorageError(BisectumError):
+    code = "storage"
 
 
 class BrokenStructure(BisectumError):

@@ -1,42 +1,30 @@
-"""The use cases of the bench: bring in pictures, change settings, preview, work out, export."""
+"""The use cases of the bench: bring in pictures, change settings, undo, redo; what jobs there are."""
 
 from __future__ import annotations
 
-import hashlib
+import logging
 import re
 import threading
 from collections.abc import Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, cast
+from typing import Any
 
-from bisectum.core.course import STEPS, CourseSettings, StepName
-from bisectum.core.errors import BisectumError, BrokenStructure, ComputationError, PictureError, SettingsError
-from bisectum.core.formats.svg.verify import verify_svg
-from bisectum.core.formats.svg.write import write_svg
-from bisectum.core.job import LONGEST_NAME, JobDocument, PictureItem
-from bisectum.core.steps.background.settings import Touch
-from bisectum.core.steps.layers.edge_view import Axis, Bar, EdgeView
-from bisectum.services import compute
-from bisectum.services.compute import Outcome, Recent
+from bisectum.core.course import CourseSettings, StepName
+from bisectum.core.errors import BisectumError, SettingsError
+from bisectum.core.formats.exporters import exporter
+from bisectum.core.job import LONGEST_NAME, JobDocument, MakeSettings, MakeStep, new_document
+from bisectum.core.steps.arrange.settings import Place
+from bisectum.core.steps.settings import StepSettings
+from bisectum.services.bundle import bundle
 from bisectum.services.progress_board import ProgressBoard
+from bisectum.services.results import Results
 from bisectum.store.blobs import Blobs
-from bisectum.store.jobs import Change, Job, Jobs
-from bisectum.worker.lane import Lane
+from bisectum.store.database import Database
+from bisectum.store.jobs import Change, Edit, Job, Jobs, JobSummary
 
-FIRST_ITEM = "picture-1"
-PREVIEW, FULL = "preview", "full"
-
-
-@dataclass(frozen=True, slots=True)
-class Shown:
-    """A result on the stage. key: names it and its images for as long as they are kept."""
-
-    key: str
-    preview: bool
-    outcome: Outcome
-    edge: EdgeView
+LOG = logging.getLogger("bisectum.bench")
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,24 +35,47 @@ class NewJob:
     file_name: str
     name: str | None = None
     course: CourseSettings | None = None
+    make: MakeSettings | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Edits:
+    """Changes of one step: fields replaced; members added at the end of lists; members taken out, by their numbers."""
+
+    settings: dict[str, Any]
+    add: dict[str, list[Any]]
+    take_out: dict[str, list[int]]
+
+    def fields(self, now: StepSettings) -> dict[str, Any]:
+        """The fields they give, made on what is there now. Raises: SettingsError."""
+        fields = dict(self.settings)
+        for name in (*self.add, *self.take_out):
+            present = getattr(now, name, None)
+            if not isinstance(present, tuple):
+                raise SettingsError(f"“{name[:40]}” is no list that could be added to.", code="settings", place=name[:40])
+            gone = set(self.take_out.get(name, ()))
+            fields[name] = (*(one for number, one in enumerate(present) if number not in gone), *self.add.get(name, ()))
+        return fields
+
+    @property
+    def summary(self) -> dict[str, object]:
+        """What the history says of them."""
+        return {**self.settings, **{name: len(own) for name, own in (*self.add.items(), *self.take_out.items())}}
 
 
 class Bench:
-    """Everything a person can do with jobs. Blocking; to be called from worker threads of the web."""
+    """Everything a person can do with jobs. Its own calls are short; long work is ordered from `results`."""
 
-    def __init__(self, jobs: Jobs, blobs: Blobs, lanes: dict[str, Lane], progress: ProgressBoard) -> None:
-        self._jobs, self._blobs, self._lanes, self.progress = jobs, blobs, lanes, progress
-        self._shown = Recent(24)
-        self._under_way: dict[str, Future[Shown]] = {}
-        self._pictures = Recent(6)
-        self._lock = threading.Lock()
-        for lane in lanes.values():
-            lane.order("warm-up", compute.warm_up)
+    def __init__(self, database: Database, blobs: Blobs, results: Results, progress: ProgressBoard, jobs: Jobs) -> None:
+        self._database, self._blobs, self.results, self.progress, self._jobs = database, blobs, results, progress, jobs
+        self._tidying = threading.Lock()
+        self.freed = 0
+        """Bytes that were given back to the disk since the start."""
 
     # The shelf
 
-    def jobs(self) -> list[Job]:
-        return self._jobs.all()
+    def jobs(self) -> list[JobSummary]:
+        return self._jobs.summaries()
 
     def job(self, job_id: int) -> Job:
         return self._jobs.get(job_id)
@@ -78,202 +89,173 @@ class Bench:
 
     def new_jobs(self, wanted: Sequence[NewJob]) -> list[Job]:
         """Jobs from pictures, all of them or none. Raises: PictureError; then nothing has been kept."""
-        documents = [self._begun(new) for new in wanted]
-        return self._jobs.create(documents, "brought_in", [{"file": document.items[0].file_name} for document in documents])
+        with self._blobs.held(*(new.data for new in wanted)) as names:
+            for name in names:
+                self.results.look_at(self._blobs.path(name)).result()
+            documents = [_begun(new, name) for new, name in zip(wanted, names, strict=True)]
+            jobs = self._jobs.create(documents, "brought_in", [{"file": document.items[0].file_name} for document in documents])
+        self._ready(jobs)
+        return jobs
 
-    def _begun(self, new: NewJob) -> JobDocument:
-        """The document of a new job, its picture kept. Raises: PictureError; then it is not."""
-        data = new.data
-        known = self._is_kept(data)
-        blob = self._blobs.put(data)
-        try:
-            self._lanes[FULL].order(f"look-at-{blob}", compute.look_at, self._blobs.path(blob)).result()
-        except PictureError:
-            if not known:
-                self._blobs.drop(blob)
-            raise
-        file_name = clean_name(new.file_name)
-        item = PictureItem(id=FIRST_ITEM, source=blob, file_name=file_name, course=new.course or CourseSettings())
-        title = new.name or file_name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ").strip() or "New job"
-        return JobDocument(name=title[:LONGEST_NAME], items=(item,))
+    def _ready(self, jobs: list[Job]) -> None:
+        """Begin what will be asked for next. Of several jobs the first results wait behind what is on the bench."""
+        for job in jobs:
+            self.results.of(job, seldom=len(jobs) > 1).add_done_callback(_told)
+
+    def bring_in(self, job_id: int, expected: int, data: bytes, file_name: str) -> Job:
+        """Another picture into a job. Raises: PictureError, SettingsError, ConflictError; then nothing has been kept."""
+        with self._blobs.held(data) as (name,):
+            self.results.look_at(self._blobs.path(name)).result()
+            clean = clean_name(file_name)
+
+            def edit(document: JobDocument) -> JobDocument:
+                return document.with_picture(name, clean, _title_of(clean), CourseSettings())
+
+            return self._changed(job_id, expected, edit, "brought_in_another", {"file": clean})
 
     def rename(self, job_id: int, expected: int, name: str) -> Job:
-        if not name.strip() or len(name.strip()) > LONGEST_NAME:
-            raise SettingsError(f"A job's name has 1 to {LONGEST_NAME} characters; this one has {len(name.strip())}.",
-                                code="bad_name", most=LONGEST_NAME, has=len(name.strip()))
-        return self._jobs.change(job_id, expected, self.job(job_id).document.renamed(name), "renamed", {"name": name.strip()})
+        """Raises: SettingsError."""
+        named = _name(name)
+        return self._changed(job_id, expected, lambda document: document.renamed(named), "renamed", {"name": named})
 
     def delete(self, job_id: int) -> None:
-        for lane in self._lanes.values():
-            lane.stop(_group(job_id))
+        """Take a job off the shelf; what only it needed is given back to the disk soon. Raises: NotFoundError."""
+        self.results.stop(job_id)
         self._jobs.delete(job_id)
+        self.progress.gone(job_id)
+        threading.Thread(target=self.tidy, daemon=True).start()
 
-    # Settings, undo, redo
+    def tidy(self) -> int:
+        """Take out files and parts that nothing names any more. Returns bytes given back. One at a time."""
+        with self._tidying:
+            try:
+                self._jobs.drop_unused_parts()
+                freed = self._blobs.collect(self._jobs.blobs_in_use()) + self._database.shrink()
+            except BisectumError:
+                LOG.exception("Tidying was not done")
+                return 0
+            self.freed += freed
+            return freed
 
-    def change(self, job_id: int, expected: int, step: StepName, settings: dict[str, Any]) -> Job:
-        """One change of one step as a revision. Raises: ConflictError, NotFoundError, pydantic.ValidationError."""
-        document = self.job(job_id).document.with_step(FIRST_ITEM, step, settings)
-        job = self._jobs.change(job_id, expected, document, f"changed_{step}", settings)
-        self._order_full(job)
+    def bundle(self, job_id: int) -> tuple[str, bytes]:
+        """File name and bytes of a job's document and pictures, whether or not the job can be opened. Raises: NotFoundError."""
+        return bundle(self._jobs.raw(job_id), self._blobs)
+
+    # Changes
+
+    def change(self, job_id: int, expected: int, item_id: str, step: StepName, edits: Edits) -> Job:
+        """One change of one step of an item. Raises: ConflictError, NotFoundError, SettingsError, pydantic.ValidationError."""
+        def edit(document: JobDocument) -> JobDocument:
+            return self.edited(document, item_id, step, edits)
+
+        return self._changed(job_id, expected, edit, f"changed_{step}", edits.summary)
+
+    @staticmethod
+    def edited(document: JobDocument, item_id: str, step: StepName, edits: Edits) -> JobDocument:
+        """A document with a change that is not kept. Raises: as change."""
+        return document.with_step(item_id, step, edits.fields(getattr(document.item(item_id).course, step)))
+
+    def change_make(self, job_id: int, expected: int, step: MakeStep, edits: Edits) -> Job:
+        """One change of one step of the make. Raises: as change."""
+        def edit(document: JobDocument) -> JobDocument:
+            return self.edited_make(document, step, edits)
+
+        return self._changed(job_id, expected, edit, f"changed_{step}", edits.summary)
+
+    @staticmethod
+    def edited_make(document: JobDocument, step: MakeStep, edits: Edits) -> JobDocument:
+        """A document with a change of the make that is not kept. Raises: as change."""
+        return document.with_make_step(step, edits.fields(getattr(document.make, step)))
+
+    def resize(self, job_id: int, expected: int, width_mm: float) -> Job:
+        """Make everything larger or smaller by one factor, so that the page is so wide.
+
+        Raises: ConflictError; pydantic.ValidationError where an item would become too small or too large.
+        """
+        outcome = self.results.of(self.job(job_id)).result().outcome
+        factor = width_mm / outcome.artwork.width
+        widths = {item.id: item.size[0] for item in outcome.items}
+        return self._changed(job_id, expected, lambda document: _resized(document, widths, factor), "resized",
+                             {"width_mm": width_mm})
+
+    def rename_item(self, job_id: int, expected: int, item_id: str, name: str) -> Job:
+        """Raises: SettingsError, NotFoundError, ConflictError."""
+        named = _name(name)
+        return self._changed(job_id, expected, lambda document: document.with_item(item_id, name=named), "renamed_item",
+                             {"name": named})
+
+    def move_item(self, job_id: int, expected: int, item_id: str, place: int) -> Job:
+        """Put an item at another place among the others. Raises: NotFoundError, ConflictError."""
+        return self._changed(job_id, expected, lambda document: document.moved(item_id, place), "moved_item", {"place": place})
+
+    def take_out_item(self, job_id: int, expected: int, item_id: str) -> Job:
+        """Raises: NotFoundError, ConflictError; SettingsError for the only one."""
+        return self._changed(job_id, expected, lambda document: document.without_item(item_id), "took_out_item", {})
+
+    def _changed(self, job_id: int, expected: int, edit: Edit, what: str, values: dict[str, object]) -> Job:
+        return self._begun(self._jobs.change(job_id, expected, edit, what, values))
+
+    def undo(self, job_id: int, expected: int) -> Job:
+        """Raises: NotFoundError, ConflictError."""
+        return self._begun(self._jobs.undo(job_id, expected))
+
+    def redo(self, job_id: int, expected: int) -> Job:
+        """Raises: NotFoundError, ConflictError."""
+        return self._begun(self._jobs.redo(job_id, expected))
+
+    def _begun(self, job: Job) -> Job:
+        self.results.of(job).add_done_callback(_told)
         return job
 
-    def undo(self, job_id: int) -> Job:
-        return self._moved(self._jobs.undo(job_id))
-
-    def redo(self, job_id: int) -> Job:
-        return self._moved(self._jobs.redo(job_id))
-
-    def _moved(self, job: Job) -> Job:
-        self._order_full(job)
-        return job
-
-    # Results
-
-    def result(self, job_id: int) -> Shown:
-        """The full result of the job as it stands, worked out if it is not there. Raises: BisectumError of the work."""
-        job = self.job(job_id)
-        key = _key(job.document.items[0], preview=False)
-        there = self.shown(key)
-        if there is None:
-            return self._order_full(job).result()
-        if job.thumbnail is None:  # worked out for another job with the same picture and settings
-            self._set_thumbnail(job.id, there)
-        return there
-
-    def preview(self, job_id: int, step: StepName, settings: dict[str, Any]) -> Shown:
-        """What a change would give, on a reduced picture; the newest request of a job replaces the others."""
-        item = self.job(job_id).document.with_step(FIRST_ITEM, step, settings).items[0]
-        key = _key(item, preview=True)
-        there = self.shown(key)
-        if there is not None:
-            return there
-        future = self._lanes[PREVIEW].order(_group(job_id), compute.run, self._blobs.path(item.source), item.course, True)
-        outcome: Outcome = future.result()
-        return self._keep(Shown(key, True, outcome, EdgeView(outcome.artwork)))
-
-    def stop(self, job_id: int) -> None:
-        for lane in self._lanes.values():
-            lane.stop(_group(job_id))
-
-    def shown(self, key: str) -> Shown | None:
-        with self._lock:
-            try:
-                return cast(Shown, self._shown[key])
-            except KeyError:
-                return None
-
-    def edge(self, key: str, axis: Axis, at: float) -> list[Bar] | None:
-        shown = self.shown(key)
-        return shown.edge.cut(axis, at) if shown is not None else None
-
-    def _order_full(self, job: Job) -> Future[Shown]:
-        """Begin the full result of a job, in place of older work on it."""
-        item = job.document.items[0]
-        key = _key(item, preview=False)
-        answer: Future[Shown] = Future()
-        there = self.shown(key)
-        if there is not None:
-            self._lanes[FULL].stop(_group(job.id))
-            self._set_thumbnail(job.id, there)
-            answer.set_result(there)
-            return answer
-        with self._lock:
-            if key in self._under_way:
-                return self._under_way[key]
-            self._under_way[key] = answer
-        board = self.progress.begin(job.id)
-        future = self._lanes[FULL].order(_group(job.id), compute.run, self._blobs.path(item.source), item.course, False,
-                                         on_step=board.step)
-
-        def settle(done: Future[Outcome]) -> None:
-            with self._lock:
-                self._under_way.pop(key, None)
-            try:
-                outcome = done.result()
-                shown = Shown(key, False, outcome, EdgeView(outcome.artwork))
-                self._set_thumbnail(job.id, shown)
-                self._keep(shown)
-                board.end()
-                answer.set_result(shown)
-            except BisectumError as error:
-                if error.code != "superseded":  # the newer work has begun to tell of itself
-                    board.fail(error.code)
-                answer.set_exception(error)
-            except Exception as error:  # the disk is full, say; whoever waits must hear of it
-                board.fail("not_kept")
-                answer.set_exception(ComputationError(f"The result could not be kept: {error}.", code="not_kept"))
-
-        future.add_done_callback(settle)
-        return answer
-
-    def _keep(self, shown: Shown) -> Shown:
-        with self._lock:
-            self._shown[shown.key] = shown
-        return shown
-
-    def _set_thumbnail(self, job_id: int, shown: Shown) -> None:
-        self._jobs.set_thumbnail(job_id, self._blobs.put(shown.outcome.images["thumbnail"]))
-
-    # Pictures and files
-
-    def picture(self, job_id: int) -> bytes:
-        """The picture for the stage, PNG."""
-        source = self.job(job_id).document.items[0].source
-        with self._lock:
-            if source in self._pictures:
-                return self._pictures[source]
-        path = self._blobs.path(source)
-        data: bytes = self._lanes[PREVIEW].order(f"picture-{source}", compute.picture_png, path, compute.STAGE_PX).result()
-        with self._lock:
-            self._pictures[source] = data
-        return data
-
-    def spot(self, job_id: int, touch: Touch) -> bytes:
-        """What a click on the background would take, PNG of preview size; a newer question replaces older ones."""
-        item = self.job(job_id).document.items[0]
-        path = self._blobs.path(item.source)
-        data: bytes = self._lanes[PREVIEW].order(f"spot-{job_id}", compute.spot_png, path, item.course, touch).result()
-        return data
-
-    def ground(self, job_id: int, settings: dict[str, Any]) -> bytes:
-        """The ground that a change of the background would give, PNG of preview size: there before the rest of the work."""
-        item = self.job(job_id).document.with_step(FIRST_ITEM, "background", settings).items[0]
-        path = self._blobs.path(item.source)
-        data: bytes = self._lanes[PREVIEW].order(_group(job_id), compute.ground_png, path, item.course).result()
-        return data
-
-    def dropper(self, job_id: int, x: float, y: float) -> str | None:
-        """The colour of the flat area at a place of the picture, "#rrggbb"; None beside it."""
-        item = self.job(job_id).document.items[0]
-        path = self._blobs.path(item.source)
-        found: str | None = self._lanes[PREVIEW].order(f"dropper-{job_id}", compute.dropper, path, item.course, x, y).result()
-        return found
+    # Files
 
     def thumbnail(self, job_id: int) -> Path | None:
-        name = self.job(job_id).thumbnail
+        """Where the job's small picture lies. Raises: NotFoundError."""
+        name = next((job.thumbnail for job in self._jobs.summaries() if job.id == job_id), None)
         return self._blobs.path(name) if name is not None else None
 
-    def export_svg(self, job_id: int) -> tuple[str, str]:
-        """File name and text of the plain SVG, read back and compared. Raises: BisectumError."""
+    def export(self, job_id: int, kind: str) -> tuple[str, str, Future[bytes]]:
+        """File name, media type and bytes-to-come of a file of the job. Raises: InputError, NotFoundError."""
+        chosen = exporter(kind)
         job = self.job(job_id)
-        shown = self.result(job_id)
-        if shown.outcome.fault is not None:
-            raise BrokenStructure(f"{shown.outcome.fault} Please report this; the job is as it was.")
-        text = write_svg(shown.outcome.artwork, job.document.name)
-        verify_svg(text, shown.outcome.artwork)
         stem = re.sub(r"[^\w-]+", "-", job.document.name).strip("-") or "bisectum"
-        return f"{stem}.svg", text
+        return f"{stem}.{chosen.ending}", chosen.media_type, self.results.export(job, kind)
 
     def close(self) -> None:
-        for lane in self._lanes.values():
-            lane.close()
+        self.results.close()
+        self._database.close()
 
-    def _is_kept(self, data: bytes) -> bool:
-        try:
-            self._blobs.path(hashlib.sha256(data).hexdigest())
-        except BisectumError:
-            return False
-        return True
+
+def _resized(document: JobDocument, widths: dict[str, float], factor: float) -> JobDocument:
+    """Every item, its place and the room between items by one factor. widths: mm, by the items' ids."""
+    for item in document.items:
+        document = document.with_step(item.id, "picture", {"width_mm": widths[item.id] * factor})
+        if item.place.is_given:
+            place = Place(x_mm=(item.place.x_mm or 0.0) * factor, y_mm=(item.place.y_mm or 0.0) * factor)
+            document = document.with_item(item.id, place=place)
+    return document.with_make_step("arrange", {"gap_mm": document.make.arrange.gap_mm * factor}) if len(widths) > 1 else document
+
+
+def _told(done: Future[Any]) -> None:
+    """Take note of an error that whoever asks for the result will be told anyway."""
+    done.exception()
+
+
+def _name(name: str) -> str:
+    if not name.strip() or len(name.strip()) > LONGEST_NAME:
+        raise SettingsError(f"A name has 1 to {LONGEST_NAME} characters; this one has {len(name.strip())}.",
+                            code="bad_name", most=LONGEST_NAME, has=len(name.strip()))
+    return name.strip()
+
+
+def _begun(new: NewJob, source: str) -> JobDocument:
+    file_name = clean_name(new.file_name)
+    title = (new.name or _title_of(file_name))[:LONGEST_NAME]
+    return new_document(source, file_name, title, new.course or CourseSettings(), new.make)
+
+
+def _title_of(file_name: str) -> str:
+    return file_name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ").strip() or "New picture"
 
 
 def clean_name(text: str) -> str:
@@ -284,11 +266,3 @@ def clean_name(text: str) -> str:
         stem, dot, ending = name.rpartition(".")
         name = f"{stem[: LONGEST_NAME - len(ending) - 1]}{dot}{ending}" if dot and len(ending) < 8 else name[:LONGEST_NAME]
     return name or "picture"
-
-
-def _group(job_id: int) -> str:
-    return f"job-{job_id}"
-
-
-def _key(item: PictureItem, preview: bool) -> str:
-    return hashlib.sha256(f"{item.source}/{item.course.digest()}/{preview}/{len(STEPS)}".encode()).hexdigest()[:32]

@@ -7,13 +7,14 @@ from __future__ import annotations
 
 import hashlib
 import io
+import math
 import warnings
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageCms, ImageOps
 
 from bisectum.core.course import Source
 from bisectum.core.errors import PictureError
@@ -21,6 +22,8 @@ from bisectum.core.units import DEFAULT_DPI, MM_PER_INCH
 
 MOST_BYTES = 64 * 1024 * 1024
 MOST_PIXELS = 100_000_000
+WORKING_PX = 26_000_000  # A4 at 500 dpi; more is averaged, since no cutter is finer than that
+STRIP = 256  # rows
 FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF")
 SIGNATURES = (b"\x89PNG\r\n", b"\xff\xd8\xff", b"GIF8", b"II*\0", b"MM\0*")
 LOWEST_DPI, HIGHEST_DPI = 10.0, 5000.0
@@ -28,13 +31,15 @@ LOWEST_DPI, HIGHEST_DPI = 10.0, 5000.0
 
 @dataclass(frozen=True, slots=True)
 class PictureInfo:
-    """What the file says of itself. frames: more than 1 for an animation, of which the first is used."""
+    """What the file says of itself. frames: more than 1 for an animation, of which the first is used. reduced: how many of its
+    pixels along a side became one, since more would only cost memory."""
 
     format: str
     width: int
     height: int
     dpi: float | None
     frames: int
+    reduced: int = 1
 
 
 def decode(data: bytes) -> tuple[Source, PictureInfo]:
@@ -44,14 +49,36 @@ def decode(data: bytes) -> tuple[Source, PictureInfo]:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             image.seek(0)
-            image.load()
+            reduced = max(1, math.ceil(math.sqrt(image.width * image.height / WORKING_PX)))
+            image = _smaller(image, reduced)
             upright = ImageOps.exif_transpose(image)
             rgba = _rgba(upright if upright is not None else image)
-    except (OSError, ValueError, SyntaxError, EOFError, MemoryError, OverflowError) as error:
+    except MemoryError:
+        raise
+    except Exception as error:  # decoders raise whatever comes to their mind when a file is broken
         raise _damaged() from error
     _refuse_blank(rgba)
-    info = PictureInfo(info.format, rgba.shape[1], rgba.shape[0], info.dpi, info.frames)
-    return Source(rgba, MM_PER_INCH / (info.dpi or DEFAULT_DPI), hashlib.sha256(data).hexdigest()), info
+    info = PictureInfo(info.format, rgba.shape[1] * reduced, rgba.shape[0] * reduced, info.dpi, info.frames, reduced)
+    return Source(rgba, reduced * MM_PER_INCH / (info.dpi or DEFAULT_DPI), hashlib.sha256(data).hexdigest()), info
+
+
+def _smaller(image: Image.Image, reduced: int) -> Image.Image:
+    """The picture read, and averaged over blocks of so many pixels along a side."""
+    if reduced == 1:
+        image.load()
+        return image
+    exif, info = image.getexif(), image.info
+    image.draft("RGB", (image.width // reduced, image.height // reduced))  # a JPEG is read smaller in the first place
+    image.load()
+    if image.mode.startswith("I;16"):
+        image = Image.fromarray(_eight_bits(image), "L")
+    elif image.mode in ("P", "PA", "1"):
+        image = image.convert("RGBA" if "transparency" in info or image.mode == "PA" else "RGB")
+    left = math.ceil(math.sqrt(image.width * image.height / WORKING_PX))
+    result = image.reduce(left) if left > 1 else image
+    result.info = info
+    result.getexif().update(exif)
+    return result
 
 
 def _refuse_blank(rgba: NDArray[np.uint8]) -> None:
@@ -71,15 +98,15 @@ def _opened(data: bytes) -> tuple[Image.Image, PictureInfo]:
     if not data:
         raise PictureError("This file is empty. Choose the picture again.", code="picture_empty")
     if len(data) > MOST_BYTES:
-        raise PictureError(f"This file has {len(data) / 2**20:.0f} MB; at most {MOST_BYTES // 2**20} MB can be taken. Save it "
-                           "smaller, then bring it in.", code="picture_too_heavy", mb=round(len(data) / 2**20))
+        raise PictureError(f"This file has more than {MOST_BYTES // 2**20} MB, which is the most that can be taken. Save it "
+                           "smaller, then bring it in.", code="picture_too_heavy", most=MOST_BYTES // 2**20)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             image = Image.open(io.BytesIO(data), formats=FORMATS)
     except Image.DecompressionBombError as error:
         raise _too_large(0, 0) from error
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, EOFError, OverflowError) as error:
+    except Exception as error:  # as above
         if data.startswith(SIGNATURES):
             raise _damaged() from error
         raise PictureError("This is no picture that can be read here. Bring a PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF file.",
@@ -115,9 +142,7 @@ def _dpi(image: Image.Image) -> float | None:
 def _rgba(image: Image.Image) -> NDArray[np.uint8]:
     """(H, W, 4) uint8, sRGB, straight alpha."""
     if image.mode in ("I;16", "I;16B", "I;16L", "I", "F"):
-        deep = np.asarray(image, dtype=np.float64)
-        top = 65535.0 if image.mode != "F" else max(1.0, float(deep.max()))
-        image = Image.fromarray(np.clip(np.round(deep * (255.0 / top)), 0, 255).astype(np.uint8), "L")
+        image = Image.fromarray(_eight_bits(image), "L")
     if "transparency" in image.info and image.mode in ("P", "L", "RGB", "1"):
         image = image.convert("RGBA")
     elif image.mode in ("P", "PA", "1", "La", "RGBa"):
@@ -127,6 +152,17 @@ def _rgba(image: Image.Image) -> NDArray[np.uint8]:
     if alpha is not None:
         solid.putalpha(alpha)
     return np.asarray(solid.convert("RGBA"))
+
+
+def _eight_bits(image: Image.Image) -> NDArray[np.uint8]:
+    """A grey picture of 16 or 32 bits as (H, W) uint8."""
+    deep = np.asarray(image)
+    top = 65535.0 if image.mode != "F" else max(1.0, float(deep.max()))
+    result = np.empty(deep.shape, np.uint8)
+    for start in range(0, len(deep), STRIP):  # not all at once: floats take eight times the room
+        strip = deep[start : start + STRIP].astype(np.float64)
+        result[start : start + STRIP] = np.clip(np.round(strip * (255.0 / top)), 0, 255)
+    return result
 
 
 def _in_srgb(image: Image.Image) -> Image.Image:

@@ -2,17 +2,30 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
 from bisectum.core.course import CourseSettings
 from bisectum.core.errors import InputError
+from bisectum.core.job import MakeSettings
 from bisectum.services.bench import Bench, NewJob
 from bisectum.services.files import read_file
 
-JOBS: tuple[tuple[str, str, dict[str, dict[str, object]]], ...] = (
-    ("kettle.jpg", "Enamel kettle for the tea tent", {"picture": {"width_mm": 180.0}}),
-    ("berth-sign.png", "Berth sign for the open day", {"picture": {"width_mm": 160.0}}),
-    ("lighthouse.png", "Lighthouse for the harbour window", {"picture": {"width_mm": 142.0}, "layers": {"base": "#1c2a44"}}),
+
+@dataclass(frozen=True, slots=True)
+class DemoJob:
+    """A job of the demo: its picture, its name, the finished width, what it is put on."""
+
+    file_name: str
+    name: str
+    width_mm: float
+    base: str = "#ffffff"
+
+
+JOBS = (
+    DemoJob("kettle.jpg", "Enamel kettle for the tea tent", 180.0),
+    DemoJob("berth-sign.png", "Berth sign for the open day", 160.0),
+    DemoJob("lighthouse.png", "Lighthouse for the harbour window", 142.0, "#1c2a44"),
 )
 
 
@@ -23,9 +36,12 @@ def lay_out(bench: Bench, pictures: Path) -> None:
     """
     if bench.jobs():
         return
-    missing = next((file_name for file_name, _, _ in JOBS if not (pictures / file_name).exists()), None)
+    missing = next((job.file_name for job in JOBS if not (pictures / job.file_name).exists()), None)
     if missing is not None:
         raise InputError(f"The demo picture {missing} is missing; run demo/make_pictures.py.", code="demo_missing")
-    for job in bench.new_jobs([NewJob(read_file(pictures / file_name), file_name, name, CourseSettings.model_validate(settings))
-                               for file_name, name, settings in JOBS]):
-        bench.result(job.id)
+    bench.new_jobs([_new(job, read_file(pictures / job.file_name)) for job in JOBS])
+
+
+def _new(job: DemoJob, data: bytes) -> NewJob:
+    course = CourseSettings.model_validate({"picture": {"width_mm": job.width_mm}})
+    return NewJob(data, job.file_name, job.name, course, MakeSettings.model_validate({"layers": {"base": job.base}}))

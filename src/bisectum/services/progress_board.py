@@ -10,9 +10,9 @@ from typing import Literal
 
 @dataclass(frozen=True, slots=True)
 class News:
-    """state: working at `fraction`, done, or failed with an error's code."""
+    """state: working at `fraction`, done, failed with an error's code, or gone: the job was taken off the shelf."""
 
-    state: Literal["working", "done", "failed"]
+    state: Literal["working", "done", "failed", "gone"]
     fraction: float = 0.0
     code: str = ""
 
@@ -51,6 +51,10 @@ class ProgressBoard:
         for watcher in watchers:
             watcher.put(news)
 
+    def gone(self, job_id: int) -> None:
+        """Tell whoever watches that the job is no more."""
+        self.tell(job_id, News("gone"))
+
     def watch(self, job_id: int) -> queue.SimpleQueue[News]:
         watcher: queue.SimpleQueue[News] = queue.SimpleQueue()
         with self._lock:
@@ -58,7 +62,15 @@ class ProgressBoard:
         return watcher
 
     def leave(self, job_id: int, watcher: queue.SimpleQueue[News]) -> None:
+        """Watch no longer; leaving twice does nothing."""
         with self._lock:
-            self._watchers[job_id].remove(watcher)
-            if not self._watchers[job_id]:
-                del self._watchers[job_id]
+            watchers = self._watchers.get(job_id, [])
+            if watcher in watchers:
+                watchers.remove(watcher)
+            if not watchers:
+                self._watchers.pop(job_id, None)
+
+    def watched(self) -> int:
+        """How many watchers there are."""
+        with self._lock:
+            return sum(len(watchers) for watchers in self._watchers.values())

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from bisectum.core.formats.stocks_csv import parse_stocks, write_stocks
+from bisectum.core.formats.stocks_csv import MOST, parse_stocks, too_many, write_stocks
 from bisectum.core.model.stock import Match, Stock, StockKind, match
+from bisectum.store.flags import Flags
 from bisectum.store.stocks import Drawer, Stocks
 
+DEMO_DRAWER = "demo_drawer"
 # The demo's own; everything in it is invented.
 DEMO: tuple[Stock, ...] = (
     Stock("Harbour blue", "adhesive vinyl", (46, 92, 122), 305, 305, True, "matt"),
@@ -34,20 +36,23 @@ class Matches:
 
 
 class StockRoom:
-    def __init__(self, stocks: Stocks) -> None:
-        self._stocks = stocks
+    def __init__(self, stocks: Stocks, flags: Flags) -> None:
+        self._stocks, self._flags = stocks, flags
 
     def drawer(self) -> Drawer:
         return self._stocks.drawer()
 
     def replace(self, expected: str, stocks: Sequence[Stock]) -> Drawer:
+        """Raises: StocksError, ConflictError."""
+        if len(stocks) > MOST:
+            raise too_many()
         return self._stocks.replace(expected, stocks)
 
     def bring_in(self, expected: str, data: bytes, add: bool) -> Drawer:
         """Stocks from CSV, after those that are there or in their place. Raises: StocksError, ConflictError."""
         new = parse_stocks(data)
         kept = self._stocks.drawer().stocks if add else ()
-        return self._stocks.replace(expected, (*kept, *(stock for stock in new if stock not in kept)))
+        return self.replace(expected, (*kept, *(stock for stock in new if stock not in kept)))
 
     def as_csv(self) -> str:
         return write_stocks(self._stocks.drawer().stocks)
@@ -63,7 +68,8 @@ class StockRoom:
         return Matches(found, tuple(tuple(own) for own in by_stock.values() if len(own) > 1), missing)
 
     def lay_out_demo(self) -> None:
-        """Fill an empty drawer with the demo's."""
+        """Fill an empty drawer with the demo's, once: one that was emptied by hand stays empty."""
         drawer = self._stocks.drawer()
-        if not drawer.stocks:
+        if not drawer.stocks and not self._flags.is_set(DEMO_DRAWER):
             self._stocks.replace(drawer.version, DEMO)
+        self._flags.set(DEMO_DRAWER)

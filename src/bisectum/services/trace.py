@@ -7,13 +7,14 @@ from collections.abc import Iterator, MutableMapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from bisectum.core.course import CourseResult, CourseSettings, run_course
-from bisectum.core.formats.svg.verify import verify_svg
-from bisectum.core.formats.svg.write import write_svg
+from bisectum.core.course import CourseSettings
+from bisectum.core.formats.exporters import exporter
+from bisectum.core.job import LONGEST_NAME, MakeSettings, new_document
+from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.stock import Stock
 from bisectum.services.decode import PictureInfo, decode
 from bisectum.services.palette import stock_row
-from bisectum.services.report import warnings_of
+from bisectum.services.report import findings_of_item, findings_of_make
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,9 +32,8 @@ class _TimedCache(MutableMapping[str, Any]):
 
     def __setitem__(self, key: str, value: Any) -> None:
         self.results[key] = value
-        if "/" in key:  # a part of a step
-            return
-        self.moments.append(time.perf_counter())
+        if "/" not in key:  # a whole step, no part of one
+            self.moments.append(time.perf_counter())
 
     def __getitem__(self, key: str) -> Any:
         return self.results[key]
@@ -48,32 +48,36 @@ class _TimedCache(MutableMapping[str, Any]):
         return len(self.results)
 
 
-def trace(data: bytes, title: str, settings: CourseSettings, stocks: Sequence[Stock] = ()) -> Traced:
+def trace(data: bytes, title: str, settings: CourseSettings, make: MakeSettings, stocks: Sequence[Stock] = ()) -> Traced:
     """Raises: PictureError, SettingsError, ComputationError, BrokenStructure."""
     began = time.perf_counter()
     source, info = decode(data)
     decoded = time.perf_counter()
     cache = _TimedCache()
-    result = run_course(source, settings, cache)
-    result.planar_map.check()
+    name = title[:LONGEST_NAME].strip() or "picture"
+    result = run_make({source.digest: source}, new_document(source.digest, "", name, settings, make), cache)
+    result.arrangement.check()
     result.artwork.check()
-    text = write_svg(result.artwork, title)
+    svg = exporter("svg")
+    text = svg.write(result.artwork, title)
     written = time.perf_counter()
-    verify_svg(text, result.artwork)
+    svg.verify(text, result.artwork)
     checked = time.perf_counter()
     seconds = {"decode": decoded - began}
-    for name, start, stop in zip(result.fresh, [decoded, *cache.moments], cache.moments, strict=False):
-        seconds[name] = stop - start
+    for (_, step), start, stop in zip(result.fresh, [decoded, *cache.moments], cache.moments, strict=False):
+        seconds[step] = seconds.get(step, 0.0) + stop - start
     seconds |= {"write": written - cache.moments[-1], "read_back": checked - written}
-    return Traced(text, _report(result, info, seconds, stocks))
+    return Traced(text.decode(), _report(result, info, seconds, stocks))
 
 
-def _report(result: CourseResult, info: PictureInfo, seconds: dict[str, float], stocks: Sequence[Stock]) -> dict[str, Any]:
-    artwork, planar = result.artwork, result.planar_map
+def _report(made: MakeResult, info: PictureInfo, seconds: dict[str, float], stocks: Sequence[Stock]) -> dict[str, Any]:
+    artwork = made.artwork
+    (item, result), = made.courses.items()
+    planar, scale = result.planar_map, float(made.arrangement.frame(item).matrix[0, 0])
     return {
         "picture": {"format": info.format, "width_px": info.width, "height_px": info.height, "dpi": info.dpi},
         "size_mm": {"width": round(artwork.width, 3), "height": round(artwork.height, 3)},
-        "mm_per_px": result.label_map.mm_per_px,
+        "mm_per_px": result.label_map.mm_per_px * scale,
         "background": {
             "kind": result.ground.kind, "share": round(result.ground.share, 6), "reach": round(100 * result.ground.reach, 2),
             "shadow": result.ground.has_shadow,
@@ -96,9 +100,9 @@ def _report(result: CourseResult, info: PictureInfo, seconds: dict[str, float], 
         "pieces": artwork.piece_count,
         "nodes": artwork.node_count,
         "cut_length_mm": round(artwork.cut_length, 1),
-        "closest_mm": round(planar.deviation, 4),
+        "closest_mm": round(planar.deviation * scale, 4),
         "specks_absorbed": result.label_map.absorbed,
         "too_fine": artwork.too_fine,
-        "warnings": [code for code, _ in warnings_of(result, info)],
+        "warnings": [finding.code for finding in (*findings_of_item(item, result, info), *findings_of_make(made))],
         "seconds": {name: round(value, 4) for name, value in seconds.items()},
     }

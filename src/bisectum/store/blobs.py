@@ -6,12 +6,20 @@ import hashlib
 import os
 import re
 import tempfile
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from datetime import UTC, datetime
 from pathlib import Path
 
+from sqlalchemy import delete
+
 from bisectum.core.errors import NotFoundError
-from bisectum.store.database import Database
+from bisectum.core.patterns import SHA256
+from bisectum.store.database import Database, told
 from bisectum.store.tables import BlobRow
+
+UNFINISHED = ".part-"
 
 
 class Blobs:
@@ -19,29 +27,73 @@ class Blobs:
 
     def __init__(self, database: Database, folder: Path) -> None:
         self._database, self._folder = database, folder
+        self._held: dict[str, int] = {}
+        self._lock = threading.Lock()
         folder.mkdir(parents=True, exist_ok=True)
 
     def put(self, data: bytes) -> str:
-        """Keep `data`; returns its SHA-256 when it is safely on disk."""
+        """Keep `data`; returns its SHA-256 when it is safely on disk. Raises: StorageError; then nothing is left behind."""
         name = hashlib.sha256(data).hexdigest()
         path = self._path(name)
         if not path.exists():
-            path.parent.mkdir(exist_ok=True)
-            handle, beside = tempfile.mkstemp(dir=path.parent, prefix=".part-")
-            with os.fdopen(handle, "wb") as file:
-                file.write(data)
-                file.flush()
-                os.fsync(file.fileno())
-            Path(beside).replace(path)
-            _sync_folder(path.parent)
+            try:
+                self._write(path, data)
+            except OSError as error:
+                raise told(error.strerror or str(error)) from error
         with self._database.writing() as session:
             if session.get(BlobRow, name) is None:
                 session.add(BlobRow(sha256=name, size=len(data), kept_at=datetime.now(UTC).replace(tzinfo=None)))
         return name
 
+    @staticmethod
+    def _write(path: Path, data: bytes) -> None:
+        path.parent.mkdir(exist_ok=True)
+        handle, beside = tempfile.mkstemp(dir=path.parent, prefix=UNFINISHED)
+        try:
+            with os.fdopen(handle, "wb") as file:
+                file.write(data)
+                file.flush()
+                os.fsync(file.fileno())
+            Path(beside).replace(path)
+        except BaseException:
+            with suppress(OSError):
+                Path(beside).unlink(missing_ok=True)
+            raise
+        _sync_folder(path.parent)
+
+    @contextmanager
+    def held(self, *contents: bytes) -> Iterator[list[str]]:
+        """Keep files that no job names yet, safe from `collect`. Where an error ends this, those that were new go again."""
+        names: list[str] = []
+        new: list[str] = []
+        try:
+            for data in contents:
+                name = hashlib.sha256(data).hexdigest()
+                with self._lock:
+                    self._held[name] = self._held.get(name, 0) + 1
+                names.append(name)
+                if not self._path(name).exists():
+                    new.append(name)
+                self.put(data)
+            yield names
+        except BaseException:
+            for name in new:
+                with self._lock:
+                    alone = self._held.get(name, 0) <= 1
+                if alone:
+                    with suppress(OSError):
+                        self.drop(name)
+            raise
+        finally:
+            with self._lock:
+                for name in names:
+                    self._held[name] -= 1
+                    if not self._held[name]:
+                        del self._held[name]
+
     def path(self, name: str) -> Path:
         """Where a kept file lies. Raises: NotFoundError."""
-        if not re.fullmatch(r"[0-9a-f]{64}", name) or not self._path(name).exists():
+        if not re.fullmatch(SHA256, name) or not self._path(name).exists():
             raise NotFoundError("A picture of this job is missing from the data folder.", code="blob_missing", blob=name)
         return self._path(name)
 
@@ -56,6 +108,29 @@ class Blobs:
             if row is not None:
                 session.delete(row)
         self._path(name).unlink(missing_ok=True)
+
+    def collect(self, used: set[str]) -> int:
+        """Take out every file that is not among `used` nor held. Returns bytes that became free."""
+        freed = 0
+        for path in self._folder.glob("*/*"):
+            with self._lock:
+                keep = path.name in used or path.name in self._held
+                if keep or not re.fullmatch(SHA256, path.name):
+                    continue
+                size = path.stat().st_size
+                path.unlink(missing_ok=True)
+            freed += size
+            with self._database.writing() as session:
+                session.execute(delete(BlobRow).where(BlobRow.sha256 == path.name))
+        return freed
+
+    def drop_unfinished(self) -> int:
+        """Take out what was being written when the machine stopped. Only when nobody writes. Returns bytes."""
+        freed = 0
+        for path in self._folder.glob(f"*/{UNFINISHED}*"):
+            freed += path.stat().st_size
+            path.unlink(missing_ok=True)
+        return freed
 
     def _path(self, name: str) -> Path:
         return self._folder / name[:2] / name

@@ -2,36 +2,71 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import json
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from typing import Any
 
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
-from bisectum.core.errors import ConflictError, NotFoundError
+from bisectum.core.errors import BisectumError, ConflictError, NotFoundError
 from bisectum.core.job import JobDocument
+from bisectum.core.older import read_document
 from bisectum.store.database import Database
-from bisectum.store.tables import JobRow, RevisionRow
+from bisectum.store.parts import AT_ONCE, Parts, digests_in, named_by, unpacked
+from bisectum.store.tables import JobRow, PartRow, RevisionRow
+
+MOST_DOCUMENTS = 40  # kept in memory as they were read; those of one job share nearly all of their parts
+LONGEST_VALUE = 80
+
+Edit = Callable[[JobDocument], JobDocument]
 
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """A job as it stands. revision: what it stands at; undo, redo: the change that either would take back or make."""
+    """A job as it stands. revision: what it stands at; moves: how often it has moved there, back and forth; undo, redo: the
+    change that either would take back or make. base: the revision before it, 0 for the first."""
 
     id: int
     revision: int
+    moves: int
     document: JobDocument
     created_at: datetime
     changed_at: datetime
     undo: Change | None
     redo: Change | None
     thumbnail: str | None
+    base: int
+
+
+@dataclass(frozen=True, slots=True)
+class JobSummary:
+    """A job as the shelf shows it. pictures: how many it has; readable: whether it can be opened."""
+
+    id: int
+    name: str
+    changed_at: datetime
+    thumbnail: str | None
+    pictures: int
+    readable: bool
+
+
+@dataclass(slots=True)
+class _Kept:
+    """What a transaction has written so far."""
+
+    parts: list[bytes]
+    documents: dict[int, JobDocument]
 
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """What a revision did: a code with its values, and when. done: whether the job stands at it or after it."""
+    """What a revision did: a code with a summary of its values, and when. done: whether the job stands at it or after it."""
 
     revision: int
     what: str
@@ -46,65 +81,91 @@ def _now() -> datetime:
 
 class Jobs:
     def __init__(self, database: Database) -> None:
-        self._database = database
+        self._database, self._parts = database, Parts()
+        self._documents: OrderedDict[int, JobDocument] = OrderedDict()
+        self._lock = threading.Lock()
 
     def create(self, documents: Sequence[JobDocument], what: str, values: Sequence[dict[str, object]]) -> list[Job]:
         """New jobs, all of them or none. values: of the first change of each."""
-        with self._database.writing() as session:
-            return [_new(session, document, what, own) for document, own in zip(documents, values, strict=True)]
+        with self._kept() as kept, self._database.writing() as session:
+            jobs = []
+            for document, own in zip(documents, values, strict=True):
+                row = JobRow(name=document.name, created_at=_now(), changed_at=_now(), moves=0)
+                session.add(row)
+                session.flush()
+                self._append(session, row, document, what, own, kept)
+                jobs.append(self._job(session, row, document))
+            return jobs
 
-    def all(self) -> list[Job]:
-        """Newest change first."""
+    def summaries(self) -> list[JobSummary]:
+        """Newest change first. A job that cannot be read is among them, and said to be so."""
         with self._database.reading() as session:
             newest = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc())
-            return [_job(session, row) for row in session.scalars(newest)]
+            return [self._summary(session, row) for row in session.scalars(newest)]
 
     def get(self, job_id: int) -> Job:
-        """Raises: NotFoundError."""
+        """Raises: NotFoundError; DocumentError where it cannot be read."""
         with self._database.reading() as session:
-            return _job(session, _row(session, job_id))
+            return self._job(session, _row(session, job_id))
 
-    def change(self, job_id: int, expected: int, document: JobDocument, what: str, values: dict[str, object]) -> Job:
-        """Add a revision after `expected`. Raises: NotFoundError; ConflictError where the job stands elsewhere."""
+    def raw(self, job_id: int) -> dict[str, Any]:
+        """The document as it is kept, whatever its form. Raises: NotFoundError."""
+        with self._database.reading() as session:
+            return unpacked(session, _revision(session, _row(session, job_id).head_id).document)
+
+    def change(self, job_id: int, expected: int, edit: Edit, what: str, values: dict[str, object]) -> Job:
+        """Add a revision. expected: the revision the change was begun on.
+
+        Where the job has moved on since, the change is made on what it is now, if it touches other fields.
+        Raises: NotFoundError; ConflictError where it touches the same; what `edit` raises.
+        """
+        with self._kept() as kept, self._database.writing() as session:
+            row = _row(session, job_id)
+            if row.head_id == expected:
+                document = edit(self._document(session, _revision(session, row.head_id)))
+            else:
+                document = self._rebased(session, row, expected, edit)
+            self._append(session, row, document, what, values, kept)
+            return self._job(session, row, document)
+
+    def undo(self, job_id: int, expected: int) -> Job:
+        """Step back; at the beginning nothing happens. Raises: NotFoundError; ConflictError where the job stands elsewhere."""
         with self._database.writing() as session:
             row = _row(session, job_id)
-            if row.head_id != expected:
-                raise ConflictError("This job has been changed in another window; it is shown anew.", code="job_moved_on",
-                                    revision=row.head_id)
-            _append(session, row, document, what, values)
-            return _job(session, row)
-
-    def undo(self, job_id: int) -> Job:
-        """Step back; at the beginning nothing happens. Raises: NotFoundError."""
-        with self._database.writing() as session:
-            row = _row(session, job_id)
-            head = _revision(session, row.head_id)
+            head = self._expected(session, row, expected)
             if head.parent_id is not None:
-                _move(row, _revision(session, head.parent_id))
-            return _job(session, row)
+                self._step(session, row, head.parent_id)
+            return self._job(session, row)
 
-    def redo(self, job_id: int) -> Job:
-        """Step forward again; at the end nothing happens. Raises: NotFoundError."""
+    def redo(self, job_id: int, expected: int) -> Job:
+        """Step forward again; at the end nothing happens. Raises: as undo."""
         with self._database.writing() as session:
             row = _row(session, job_id)
-            following = _after_head(session, row)
-            if following is not None:
-                _move(row, following)
-            return _job(session, row)
+            head = self._expected(session, row, expected)
+            if head.next_id is not None:
+                self._step(session, row, head.next_id)
+            return self._job(session, row)
 
     def history(self, job_id: int) -> list[Change]:
         """All changes from the first to the last that redo reaches. Raises: NotFoundError."""
         with self._database.reading() as session:
             row = _row(session, job_id)
-            line = _line(session, row)
-            place = next(i for i, revision in enumerate(line) if revision.id == row.head_id)
-            return [_change(revision, i <= place) for i, revision in enumerate(line)]
+            all_of_it = {r.id: r for r in session.scalars(select(RevisionRow).where(RevisionRow.job_id == row.id))}
+            before, place = [], row.head_id
+            while place is not None:
+                before.append(all_of_it[place])
+                place = all_of_it[place].parent_id
+            after, place = [], all_of_it[before[0].id].next_id
+            while place is not None:
+                after.append(all_of_it[place])
+                place = all_of_it[place].next_id
+            return [_change(one, True) for one in before[::-1]] + [_change(one, False) for one in after]
 
     def delete(self, job_id: int) -> None:
         """Raises: NotFoundError."""
         with self._database.writing() as session:
             row = _row(session, job_id)
-            session.execute(update(JobRow).where(JobRow.id == row.id).values(head_id=None, tip_id=None))
+            session.execute(update(JobRow).where(JobRow.id == row.id).values(head_id=None))
             session.execute(delete(RevisionRow).where(RevisionRow.job_id == row.id))
             session.execute(delete(JobRow).where(JobRow.id == row.id))
 
@@ -113,13 +174,142 @@ class Jobs:
         with self._database.writing() as session:
             _row(session, job_id).thumbnail = blob
 
+    def blobs_in_use(self) -> set[str]:
+        """The files that any revision or thumbnail names. Parts that no revision names count, until they are dropped."""
+        with self._database.reading() as session:
+            used = {name for name in session.scalars(select(JobRow.thumbnail)) if name}
+            for (root,) in session.execute(select(RevisionRow.document)):
+                used |= _sources_in(root.get("items")) if isinstance(root, dict) else set()
+            for text in session.scalars(select(PartRow.text).where(PartRow.text.contains('"source":"'))):
+                used |= _sources_in([json.loads(text)])
+            return used
 
-def _new(session: Session, document: JobDocument, what: str, values: dict[str, object]) -> Job:
-    row = JobRow(name=document.name, created_at=_now(), changed_at=_now())
-    session.add(row)
-    session.flush()
-    _append(session, row, document, what, values)
-    return _job(session, row)
+    def drop_unused_parts(self) -> int:
+        """Take out the parts that no revision names. Returns how many."""
+        with self._database.writing() as session:
+            used: set[str] = set()
+            wanted: set[str] = set()
+            for (root,) in session.execute(select(RevisionRow.document)):
+                wanted |= digests_in(root)
+            while wanted:
+                used |= wanted
+                wanted = named_by(session, wanted) - used
+            gone = [digest for digest in session.scalars(select(PartRow.digest)) if digest.hex() not in used]
+            for start in range(0, len(gone), AT_ONCE):
+                session.execute(delete(PartRow).where(PartRow.digest.in_(gone[start : start + AT_ONCE])))
+            self._parts.forget()
+            return len(gone)
+
+    # Within a transaction
+
+    def _expected(self, session: Session, row: JobRow, expected: int) -> RevisionRow:
+        if row.head_id != expected:
+            raise _moved_on(row)
+        return _revision(session, row.head_id)
+
+    def _rebased(self, session: Session, row: JobRow, expected: int, edit: Edit) -> JobDocument:
+        """A change that was begun on an older state, made on the present one. Raises: ConflictError."""
+        begun = session.get(RevisionRow, expected)
+        if begun is None or begun.job_id != row.id:
+            raise _moved_on(row)
+        before, now = self._document(session, begun), self._document(session, _revision(session, row.head_id))
+        try:
+            wanted = edit(before).changed_since(before)
+            if wanted & now.changed_since(before):
+                raise _moved_on(row)
+            return edit(now)
+        except NotFoundError as gone:  # the item it is about has been taken out meanwhile
+            raise _moved_on(row) from gone
+
+    def _append(
+        self, session: Session, row: JobRow, document: JobDocument, what: str, values: dict[str, object], kept: _Kept
+    ) -> None:
+        root, parts = self._parts.put(session, document)
+        revision = RevisionRow(job_id=row.id, parent_id=row.head_id, made_at=_now(), what=what, what_values=_summary_of(values),
+                               document=root)
+        session.add(revision)
+        session.flush()
+        if row.head_id is not None:
+            _revision(session, row.head_id).next_id = revision.id
+        self._move(row, revision, document)
+        kept.parts += parts
+        kept.documents[revision.id] = document
+
+    def _step(self, session: Session, row: JobRow, revision_id: int) -> None:
+        revision = _revision(session, revision_id)
+        self._move(row, revision, self._document(session, revision))
+
+    @contextmanager
+    def _kept(self) -> Iterator[_Kept]:
+        """What a transaction writes, remembered once it is on the disk and not before: it may still be rolled back."""
+        kept = _Kept([], {})
+        yield kept
+        self._parts.kept(kept.parts)
+        for revision, document in kept.documents.items():
+            self._remember(revision, document)
+
+    @staticmethod
+    def _move(row: JobRow, revision: RevisionRow, document: JobDocument) -> None:
+        row.head_id, row.name, row.changed_at = revision.id, document.name, _now()
+        row.moves += 1
+
+    def _document(self, session: Session, revision: RevisionRow) -> JobDocument:
+        """Raises: DocumentError, NotFoundError."""
+        with self._lock:
+            if revision.id in self._documents:
+                self._documents.move_to_end(revision.id)
+                return self._documents[revision.id]
+        document = read_document(unpacked(session, revision.document))
+        self._remember(revision.id, document)
+        return document
+
+    def _remember(self, revision: int, document: JobDocument) -> None:
+        with self._lock:
+            self._documents[revision] = document
+            while len(self._documents) > MOST_DOCUMENTS:
+                self._documents.popitem(last=False)
+
+    def _job(self, session: Session, row: JobRow, document: JobDocument | None = None) -> Job:
+        head = _revision(session, row.head_id)
+        following = session.get(RevisionRow, head.next_id) if head.next_id is not None else None
+        return Job(
+            id=row.id, revision=head.id, moves=row.moves, document=document or self._document(session, head),
+            created_at=row.created_at, changed_at=row.changed_at,
+            undo=_change(head, True) if head.parent_id is not None else None,
+            redo=_change(following, False) if following is not None else None, thumbnail=row.thumbnail,
+            base=head.parent_id or 0,
+        )
+
+    def _summary(self, session: Session, row: JobRow) -> JobSummary:
+        """Long lists are not read for it, so it is quick whatever the job holds."""
+        pictures, readable = 0, False
+        try:
+            pictures = len(read_document(unpacked(session, _revision(session, row.head_id).document, lists=False)).items)
+            readable = True
+        except BisectumError:
+            pass
+        return JobSummary(row.id, row.name, row.changed_at, row.thumbnail, pictures, readable)
+
+
+def _moved_on(row: JobRow) -> ConflictError:
+    return ConflictError("This was changed in another window meanwhile, so your change was not made. The job is shown as it is "
+                         "now; make the change again if you still want it.", code="job_moved_on", revision=row.head_id)
+
+
+def _summary_of(values: dict[str, object]) -> dict[str, object]:
+    """Values short enough for a history: of lists and the like only how long they are."""
+    def short(value: object) -> object:
+        if isinstance(value, list | tuple | dict):
+            return len(value)
+        return value[:LONGEST_VALUE] if isinstance(value, str) else value
+
+    return {name: short(value) for name, value in values.items()}
+
+
+def _sources_in(items: object) -> set[str]:
+    """The picture files that items of a document name."""
+    there = items if isinstance(items, list) else []
+    return {str(item["source"]) for item in there if isinstance(item, dict) and "source" in item}
 
 
 def _row(session: Session, job_id: int) -> JobRow:
@@ -136,52 +326,5 @@ def _revision(session: Session, revision_id: int | None) -> RevisionRow:
     return row
 
 
-def _append(session: Session, row: JobRow, document: JobDocument, what: str, values: dict[str, object]) -> None:
-    revision = RevisionRow(job_id=row.id, parent_id=row.head_id, made_at=_now(), what=what, what_values=values,
-                           document=document.model_dump(mode="json"))
-    session.add(revision)
-    session.flush()
-    _move(row, revision)
-    row.tip_id = revision.id
-
-
-def _move(row: JobRow, revision: RevisionRow) -> None:
-    row.head_id = revision.id
-    row.name = str(revision.document["name"])
-    row.changed_at = _now()
-
-
-def _line(session: Session, row: JobRow) -> list[RevisionRow]:
-    """The revisions from the first to the tip."""
-    revisions = {r.id: r for r in session.scalars(select(RevisionRow).where(RevisionRow.job_id == row.id))}
-    line: list[RevisionRow] = []
-    place = row.tip_id
-    while place is not None:
-        line.append(revisions[place])
-        place = revisions[place].parent_id
-    return line[::-1]
-
-
-def _after_head(session: Session, row: JobRow) -> RevisionRow | None:
-    """The revision that redo leads to."""
-    place = row.tip_id
-    while place is not None and place != row.head_id:
-        revision = _revision(session, place)
-        if revision.parent_id == row.head_id:
-            return revision
-        place = revision.parent_id
-    return None
-
-
 def _change(revision: RevisionRow, done: bool) -> Change:
     return Change(revision.id, revision.what, revision.what_values, revision.made_at, done)
-
-
-def _job(session: Session, row: JobRow) -> Job:
-    head = _revision(session, row.head_id)
-    following = _after_head(session, row)
-    return Job(
-        id=row.id, revision=head.id, document=JobDocument.model_validate(head.document), created_at=row.created_at,
-        changed_at=row.changed_at, undo=_change(head, True) if head.parent_id is not None else None,
-        redo=_change(following, False) if following is not None else None, thumbnail=row.thumbnail,
-    )

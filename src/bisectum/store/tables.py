@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, Index, String
+from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, String, Text
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -14,32 +14,46 @@ class Base(DeclarativeBase):
 
 
 class JobRow(Base):
-    """A job. head_id: the revision it stands at; tip_id: the end of what redo reaches."""
+    """A job. head_id: the revision it stands at; moves: how often it has moved, by changes, undo or redo. Numbers of jobs and
+    revisions never come again, so an old page of a deleted job can do nothing to a new one."""
 
     __tablename__ = "job"
+    __table_args__ = ({"sqlite_autoincrement": True},)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(80))
     created_at: Mapped[datetime]
     changed_at: Mapped[datetime]
     head_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id", use_alter=True, name="fk_job_head"))
-    tip_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id", use_alter=True, name="fk_job_tip"))
     thumbnail: Mapped[str | None] = mapped_column(String(64))
+    moves: Mapped[int] = mapped_column(default=0)
 
 
 class RevisionRow(Base):
-    """A state of a job as a whole document. what: the code of the change that led to it, with its values."""
+    """A state of a job. what: the code of the change that led to it, with a summary of its values. document: the root of the
+    document, which names the other parts by their digest. next_id: where redo leads from here."""
 
     __tablename__ = "revision"
-    __table_args__ = (Index("ix_revision_job", "job_id", "id"),)
+    __table_args__ = (Index("ix_revision_job", "job_id", "id"), {"sqlite_autoincrement": True})
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
     parent_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id", ondelete="CASCADE"))
+    next_id: Mapped[int | None]
     made_at: Mapped[datetime]
     what: Mapped[str] = mapped_column(String(40))
     what_values: Mapped[dict[str, Any]] = mapped_column(JSON)
-    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)
+
+
+class PartRow(Base):
+    """A part of documents, kept once under the digest of its text."""
+
+    __tablename__ = "part"
+    __table_args__ = ({"sqlite_with_rowid": False},)
+
+    digest: Mapped[bytes] = mapped_column(LargeBinary(16), primary_key=True)
+    text: Mapped[str] = mapped_column(Text)
 
 
 class StockRow(Base):
@@ -66,3 +80,11 @@ class BlobRow(Base):
     sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
     size: Mapped[int]
     kept_at: Mapped[datetime]
+
+
+class FlagRow(Base):
+    """Something that was done once and for all, such as laying out the demo."""
+
+    __tablename__ = "flag"
+
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)

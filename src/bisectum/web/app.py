@@ -13,7 +13,7 @@ from fastapi.staticfiles import StaticFiles
 from bisectum.services.bench import Bench
 from bisectum.services.stocks import StockRoom
 from bisectum.web.errors import answer, install_errors
-from bisectum.web.guard import OwnPagesOnly
+from bisectum.web.guard import Guard
 from bisectum.web.routers import course, export, health, jobs, stocks
 
 POLICY = ("default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; connect-src 'self'; "
@@ -32,7 +32,7 @@ def create_app(bench: Bench | None, stock_room: StockRoom | None, front_end: Pat
     app = FastAPI(title="Bisectum", version="0.1.0", lifespan=lifespan, openapi_url="/api/openapi.json", docs_url=None,
                   redoc_url=None)
     app.state.bench, app.state.stock_room = bench, stock_room
-    app.add_middleware(OwnPagesOnly)
+    app.add_middleware(Guard)
     install_errors(app)
     for router in (health.router, jobs.router, course.router, export.router, stocks.router):
         app.include_router(router)

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+import asyncio
+from concurrent.futures import Future
+from typing import Annotated, TypeVar
 
 from fastapi import Depends, Path, Request
 
+from bisectum.core.patterns import ITEM_ID
 from bisectum.services.bench import Bench
 from bisectum.services.stocks import StockRoom
+
+T = TypeVar("T")
 
 
 def _bench(request: Request) -> Bench:
@@ -20,6 +25,12 @@ def _stock_room(request: Request) -> StockRoom:
     return room
 
 
+async def waited(future: Future[T]) -> T:
+    """What a future brings, without holding a thread. A request that is given up leaves the work to others who wait."""
+    return await asyncio.shield(asyncio.wrap_future(future))
+
+
 StockRoomDep = Annotated[StockRoom, Depends(_stock_room)]
 BenchDep = Annotated[Bench, Depends(_bench)]
 JobId = Annotated[int, Path(ge=1, le=2**63 - 1)]
+ItemId = Annotated[str, Path(pattern=ITEM_ID)]

@@ -1,17 +1,29 @@
-"""Only pages of this very server may speak to it: a check of the Host and Origin headers.
+"""What every request has to pass, and what every answer carries.
 
-Without it any web page could reach a server on 127.0.0.1 by way of the person's browser (DNS rebinding).
+Only pages of this very server may speak to it: without a check any web page could reach a server on 127.0.0.1 by way of the
+person's browser. A body may be only so large, and is counted while it comes in. Answers tell the browser to take them for
+nothing but what they say they are.
 """
 
 from __future__ import annotations
 
 from urllib.parse import urlsplit
 
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from bisectum.services.decode import MOST_BYTES
 from bisectum.web.errors import answer
 
 NAMES = ("127.0.0.1", "localhost", "[::1]")
+MOST_JSON = 8_000_000  # bytes
+MOST_UPLOAD = MOST_BYTES + 100_000  # with what a form puts around a file
+OWN_SITES = ("same-origin", "none")  # none: typed in or a bookmark
+READING = ("GET", "HEAD")
+HEADERS = (
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+    (b"cross-origin-resource-policy", b"same-origin"),
+)
 
 
 def is_own_host(value: str) -> bool:
@@ -19,17 +31,75 @@ def is_own_host(value: str) -> bool:
     return host.lower() in NAMES
 
 
-class OwnPagesOnly:
+def is_foreign(headers: dict[str, str], method: str, path: str) -> bool:
+    """Whether a request comes from another site's page, as far as the browser says."""
+    host, origin, site = headers.get("host", ""), headers.get("origin"), headers.get("sec-fetch-site")
+    if not is_own_host(host):
+        return True
+    if origin is not None:
+        try:
+            if urlsplit(origin).netloc.lower() != host.lower():
+                return True
+        except ValueError:
+            return True
+    # Another site may link to a page of ours, and do nothing else.
+    opens_page = method in READING and not path.startswith("/api/") and headers.get("sec-fetch-mode") == "navigate"
+    return site is not None and site not in OWN_SITES and not opens_page
+
+
+class _TooLargeError(Exception):
+    pass
+
+
+class Guard:
     def __init__(self, app: ASGIApp) -> None:
         self._app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] == "http":
-            headers = {name.decode("latin-1"): value.decode("latin-1") for name, value in scope["headers"]}
-            host, origin = headers.get("host", ""), headers.get("origin")
-            foreign = origin is not None and urlsplit(origin).netloc.lower() != host.lower()
-            if not is_own_host(host) or foreign:
-                refusal = answer(403, "foreign_page", "Only Bisectum's own pages on this computer may ask here.")
-                await refusal(scope, receive, send)
-                return
-        await self._app(scope, receive, send)
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        headers = {name.decode("latin-1"): value.decode("latin-1") for name, value in scope["headers"]}
+        begun = False
+
+        async def with_headers(message: Message) -> None:
+            nonlocal begun
+            if message["type"] == "http.response.start":
+                begun = True
+                message["headers"] = [*message.get("headers", ()), *HEADERS]
+            await send(message)
+
+        if is_foreign(headers, scope["method"], scope["path"]):
+            await answer(403, "foreign_page", "Only Bisectum's own pages on this computer may ask here.")(
+                scope, receive, with_headers)
+            return
+        is_form = headers.get("content-type", "").startswith("multipart/form-data")
+        most = MOST_UPLOAD if is_form else MOST_JSON
+        length = headers.get("content-length", "")
+        refusal = answer(413, "picture_too_heavy" if is_form else "body_too_large",
+                         f"This has more than {MOST_BYTES // 2**20} MB, which is the most that can be taken. Save it smaller, "
+                         "then bring it in." if is_form else "This change is too large to be taken at once.",
+                         {"most": MOST_BYTES // 2**20})
+        if length.isdigit() and int(length) > most:
+            await refusal(scope, receive, with_headers)
+            return
+        try:
+            await self._app(scope, _counted(receive, most), with_headers)
+        except _TooLargeError:
+            if not begun:
+                await refusal(scope, receive, with_headers)
+
+
+def _counted(receive: Receive, most: int) -> Receive:
+    """The same messages, until there have been more bytes than `most`. Raises: _TooLargeError then."""
+    so_far = 0
+
+    async def counted() -> Message:
+        nonlocal so_far
+        message = await receive()
+        so_far += len(message.get("body", b""))
+        if so_far > most:
+            raise _TooLargeError
+        return message
+
+    return counted

@@ -33,13 +33,14 @@ class Done:
 
 @dataclass(frozen=True, slots=True)
 class Failed:
-    """An error in plain values, since exceptions with own arguments do not travel well."""
+    """An error in plain values, since exceptions with own arguments do not travel well. traceback: of a defect, for the log."""
 
     number: int
     kind: type[BisectumError]
     code: str
     message: str
     details: dict[str, Any]
+    traceback: str = ""
 
     def error(self) -> BisectumError:
         return self.kind(self.message, code=self.code, **self.details)

@@ -6,14 +6,25 @@ import os
 import resource
 import signal
 import time
+import traceback
+from collections.abc import Callable
 from multiprocessing.connection import Connection
 from multiprocessing.sharedctypes import Synchronized
 from typing import Any
 
 from bisectum.core.errors import BisectumError, Cancelled, ComputationError
-from bisectum.worker.messages import Done, Failed, Order, Step
+from bisectum.core.progress import SILENT
+from bisectum.worker.messages import Done, Failed, Order, Step, Work
 
 REPORT_EVERY = 0.05  # seconds
+GIVING_WAY = 10  # how much nicer than others a process of a lane is that is seldom used
+
+_low_memory: list[Callable[[], None]] = []
+
+
+def on_low_memory(forget: Callable[[], None]) -> None:
+    """Have `forget` called in this process when memory ran out, to drop what can be worked out again."""
+    _low_memory.append(forget)
 
 
 class _Reporter:
@@ -34,10 +45,17 @@ class _Reporter:
             raise Cancelled("Stopped.", code="cancelled")
 
 
-def main(connection: Connection, stopped: Synchronized[Any], most_memory: int, parent: int) -> None:
-    """Run until the connection is closed. most_memory: bytes of address space."""
+def main(
+    connection: Connection, stopped: Synchronized[Any], most_memory: int, parent: int,
+    first: tuple[Work, tuple[Any, ...]] | None, gives_way: bool,
+) -> None:
+    """Run until the connection is closed. most_memory: bytes of address space. first: what is done before any order."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_AS, (most_memory, most_memory))
+    if gives_way:
+        os.nice(GIVING_WAY)
+    if first is not None:
+        first[0](*first[1], SILENT)
     while os.getppid() == parent:
         if not connection.poll(2.0):
             continue
@@ -56,8 +74,10 @@ def _carry_out(order: Order, connection: Connection, stopped: Synchronized[Any])
     except BisectumError as error:
         return Failed(order.number, type(error), error.code, error.message, error.details)
     except MemoryError:
+        for forget in _low_memory:
+            forget()
         return Failed(order.number, ComputationError, "out_of_memory",
                       "There is not enough memory for this picture. Make it smaller, then bring it in again.", {})
-    except Exception as error:  # a defect: it must not take the process down
+    except Exception:  # a defect: it must not take the process down
         return Failed(order.number, ComputationError, "defect",
-                      f"Something went wrong inside Bisectum ({type(error).__name__}: {error}). The job is as it was.", {})
+                      "Something went wrong inside Bisectum. The job is as it was.", {}, traceback.format_exc())

@@ -1,6 +1,7 @@
 """Stocks as CSV, per RFC 4180: a header line, commas, quotes doubled inside quotes, lines ending in CR LF.
 
-Columns: name, kind, colour, width_mm, height_mm, on_hand, finish; in any order, the last two may be missing.
+Columns: name, kind, colour, width_mm, height_mm, on_hand, finish; in any order, the last two may be missing. What a
+spreadsheet would run as a formula is written behind an apostrophe, which reading takes off again.
 """
 
 from __future__ import annotations
@@ -18,6 +19,7 @@ COLUMNS = ("name", "kind", "colour", "width_mm", "height_mm", "on_hand", "finish
 NEEDED = COLUMNS[:5]
 YES, NO = ("yes", "true", "1"), ("no", "false", "0")
 MOST = 2000
+RUN = ("=", "+", "-", "@")  # what a spreadsheet takes a formula by
 
 
 class StocksError(InputError):
@@ -30,9 +32,19 @@ def write_stocks(stocks: Iterable[Stock]) -> str:
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow(COLUMNS)
     for stock in stocks:
-        writer.writerow([stock.name, stock.kind, stock.colour, f"{stock.width_mm:g}", f"{stock.height_mm:g}",
-                         YES[0] if stock.on_hand else NO[0], stock.finish])
+        writer.writerow([_harmless(stock.name), stock.kind, stock.colour, f"{stock.width_mm:g}", f"{stock.height_mm:g}",
+                         YES[0] if stock.on_hand else NO[0], _harmless(stock.finish)])
     return text.getvalue()
+
+
+def _harmless(text: str) -> str:
+    return f"'{text}" if text.startswith(RUN) else text
+
+
+def _plain(cell: str) -> str:
+    """A cell without what has no place in a name: the apostrophe of _harmless, characters that cannot be seen."""
+    text = "".join(character for character in cell if character.isprintable()).strip()
+    return text[1:] if text.startswith("'") and text[1:].startswith(RUN) else text
 
 
 def parse_stocks(data: bytes) -> tuple[Stock, ...]:
@@ -49,10 +61,14 @@ def parse_stocks(data: bytes) -> tuple[Stock, ...]:
             if any(cell.strip() for cell in row):
                 result.append(_stock(row, columns, reader.line_num))
             if len(result) > MOST:
-                raise StocksError(f"A drawer holds at most {MOST} stocks.")
+                raise too_many()
     except csv.Error as error:
         raise _wrong(reader.line_num, f"the quotes do not match ({error})") from error
     return tuple(result)
+
+
+def too_many() -> StocksError:
+    return StocksError(f"A drawer holds at most {MOST} materials; take some out first.", code="stocks_too_many", most=MOST)
 
 
 def _columns(header: list[str]) -> dict[str, int]:
@@ -66,7 +82,7 @@ def _columns(header: list[str]) -> dict[str, int]:
 def _stock(row: list[str], columns: dict[str, int], line: int) -> Stock:
     if len(row) <= max(columns[name] for name in NEEDED):
         raise _wrong(line, f"there are {len(row)} values where the first line names more columns")
-    cells = {name: row[place].strip() if place < len(row) else "" for name, place in columns.items()}
+    cells = {name: _plain(row[place]) if place < len(row) else "" for name, place in columns.items()}
     if not cells["name"] or len(cells["name"]) > LONGEST_NAME:
         raise _wrong(line, f"the name has to have 1 to {LONGEST_NAME} characters")
     kind = next((known for known in KINDS if known == cells["kind"].lower()), None)

@@ -1,6 +1,6 @@
 """What is cut: layers of pieces with windows, in millimetres from the page's upper left corner, y down.
 
-A *ring* is a closed path of cubic segments. A piece is one outer ring, clockwise as seen, and the rings of its windows,
+A *ring* is a closed path. A piece is one outer ring, clockwise as seen, and the rings of its windows,
 counter-clockwise; with the even-odd rule the windows are holes. All layers share one origin, the page's corner.
 """
 
@@ -9,41 +9,25 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
-
 from bisectum.core.errors import BrokenStructure
-from bisectum.core.geom.bezier import lengths, signed_area
-
-
-@dataclass(frozen=True, slots=True)
-class Ring:
-    """segments : (S, 4, 2) float64, each starting where the last ended; straight : (S,) bool."""
-
-    segments: NDArray[np.float64]
-    straight: NDArray[np.bool_]
-
-    @property
-    def signed_area(self) -> float:
-        """mm², above zero when the ring runs clockwise as seen."""
-        return signed_area(self.segments)
-
-    @property
-    def length(self) -> float:
-        """Length of the cut, mm."""
-        return float(lengths(self.segments).sum())
+from bisectum.core.geom.path import Path
+from bisectum.core.model.finding import Finding
 
 
 @dataclass(frozen=True, slots=True)
 class Piece:
     """One connected part of a layer. outline: its outer ring; windows: holes in it."""
 
-    outline: Ring
-    windows: tuple[Ring, ...]
+    outline: Path
+    windows: tuple[Path, ...]
 
     @property
-    def rings(self) -> tuple[Ring, ...]:
+    def rings(self) -> tuple[Path, ...]:
         return (self.outline, *self.windows)
+
+    def scaled(self, factor: float) -> Piece:
+        """Of another size, about the page's corner."""
+        return Piece(self.outline.scaled(factor), tuple(window.scaled(factor) for window in self.windows))
 
     @property
     def area(self) -> float:
@@ -52,16 +36,30 @@ class Piece:
 
 
 @dataclass(frozen=True, slots=True)
+class Hold:
+    """A colour of an item that a layer is made of. colour: its key in the item's palette; x, y: a place in it, shares of the
+    width of the item's picture."""
+
+    item: str
+    colour: str
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True)
 class Layer:
-    """Everything cut from one stock. key: the palette colour it came from; rgb: the colour it is shown and cut in."""
+    """Everything cut from one stock. key: the palette colour it came from; rgb: the colour it is shown and cut in. id: given
+    once the person has said something about it, else empty. holds: the colours of items it is made of."""
 
     key: str
     name: str
     rgb: tuple[int, int, int]
     pieces: tuple[Piece, ...]
+    id: str = ""
+    holds: tuple[Hold, ...] = ()
 
     @property
-    def rings(self) -> Iterator[Ring]:
+    def rings(self) -> Iterator[Path]:
         return (ring for piece in self.pieces for ring in piece.rings)
 
     @property
@@ -71,18 +69,14 @@ class Layer:
 
 @dataclass(frozen=True, slots=True)
 class Artwork:
-    """Layers in build order, the first lowest. width, height: the page, mm. picture_x, picture_y, picture_width,
-    picture_height: where the picture's frame lies on the page, mm. too_fine: areas that went to a neighbour, since the
-    numbers of a file could not have held them."""
+    """Layers in build order, the first lowest. width, height: the page, mm. findings: what the person should know of them.
+    too_fine: areas that went to a neighbour, since the numbers of a file could not have held them."""
 
     layers: tuple[Layer, ...]
     width: float
     height: float
-    picture_x: float
-    picture_y: float
-    picture_width: float
-    picture_height: float
     build: str
+    findings: tuple[Finding, ...] = ()
     too_fine: int = 0
 
     @property
@@ -105,15 +99,7 @@ class Artwork:
         for layer in self.layers:
             for piece in layer.pieces:
                 for ring in piece.rings:
-                    _check_ring(ring, layer.name)
+                    ring.check()
                 if not piece.outline.signed_area > 0 or any(window.signed_area >= 0 for window in piece.windows):
                     x, y = map(float, piece.outline.segments[0, 0])
                     raise BrokenStructure(f"A ring of “{layer.name}” runs the wrong way round at {x:.3f}, {y:.3f} mm.", x=x, y=y)
-
-
-def _check_ring(ring: Ring, name: str) -> None:
-    ends = np.roll(ring.segments[:, 3], 1, axis=0)
-    gaps = np.flatnonzero((ends != ring.segments[:, 0]).any(axis=1))
-    if not len(ring.segments) or len(gaps):
-        x, y = map(float, ring.segments[gaps[0], 0]) if len(gaps) else (0.0, 0.0)
-        raise BrokenStructure(f"A cut line of “{name}” is not closed at {x:.3f}, {y:.3f} mm.", x=x, y=y)

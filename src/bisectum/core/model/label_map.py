@@ -2,29 +2,39 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
+from bisectum.core.model.finding import Finding
 from bisectum.core.model.palette import Palette
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class LabelMap:
     """labels : (H, W) uint8; 0 is background, i + 1 is palette.colours[i].
 
-    mm_per_px: finished size of a pixel. absorbed: how many specks went to their neighbours. notes: what the person
-    should know, as (code, values). compressed: the picture has the unrest of lossy compression.
+    mm_per_px: finished size of a pixel. absorbed: how many specks went to their neighbours. findings: what the person
+    should know. compressed: the picture has the unrest of lossy compression.
     """
 
     labels: NDArray[np.uint8]
     palette: Palette
     mm_per_px: float
     absorbed: int = 0
-    notes: tuple[tuple[str, dict[str, object]], ...] = ()
+    findings: tuple[Finding, ...] = ()
     compressed: bool = False
+
+    @cached_property
+    def digest(self) -> str:
+        """Of everything that lines are drawn from: equal label maps give equal lines."""
+        whole = hashlib.blake2b(np.ascontiguousarray(self.labels).data, digest_size=16)
+        whole.update(f"{self.labels.shape}/{self.palette}/{self.compressed}".encode())
+        return whole.hexdigest()
 
     def check(self) -> None:
         """Raises: BrokenStructure saying what is wrong and where."""

@@ -37,7 +37,7 @@ class PlanarMap:
 
     first : (C + 1,) int64, where each chain starts in `segments`; sides : (C, 2) int32, faces left and right;
     ends : (C, 2) int32, junctions or -1; junctions : (J, 2) float64 x, y; spokes : (J, 4) int32, half-edges that leave a
-    junction, in clockwise order, -1 for none; face_labels : (F,) uint8, 0 for background. deviation: greatest distance
+    junction, in clockwise order, -1 for none; face_labels : (F,) uint16, 0 for background. deviation: greatest distance
     of a line from the edge it was measured on, mm. width, height: the picture, mm. repaired: lines drawn more closely so
     that none cross. left_out: numbers of the corrections by hand that could not be made.
     """
@@ -49,7 +49,7 @@ class PlanarMap:
     ends: NDArray[np.int32]
     junctions: NDArray[np.float64]
     spokes: NDArray[np.int32]
-    face_labels: NDArray[np.uint8]
+    face_labels: NDArray[np.uint16]
     palette: Palette
     mm_per_px: float
     width: float

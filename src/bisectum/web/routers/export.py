@@ -1,20 +1,34 @@
-"""Files to carry to the cutter."""
+"""Files to carry to the cutter, and jobs as bundles."""
 
 from __future__ import annotations
 
+from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Path
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response
 
-from bisectum.web.deps import BenchDep, JobId
+from bisectum.web.deps import BenchDep, JobId, waited
 
 router = APIRouter(prefix="/api/jobs", tags=["export"])
+Kind = Annotated[str, Path(pattern=r"^[a-z]{2,12}$")]
 
 
-@router.get("/{job_id}/export.svg", response_class=Response)
-def export_svg(bench: BenchDep, job_id: JobId) -> Response:
-    """The plain SVG, read back and compared before it is handed over."""
-    name, text = bench.export_svg(job_id)
-    return Response(text, media_type="image/svg+xml",
-                    headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}", "Cache-Control": "no-store"})
+@router.get("/{job_id}/files/{kind}", response_class=Response)
+async def export(bench: BenchDep, job_id: JobId, kind: Kind) -> Response:
+    """A file of the job, read back and compared before it is handed over."""
+    name, media_type, work = await run_in_threadpool(bench.export, job_id, kind)
+    return _download(await waited(work), name, media_type)
+
+
+@router.get("/{job_id}/bundle", response_class=Response)
+def bundle(bench: BenchDep, job_id: JobId) -> Response:
+    """The job's document as it is kept, and its pictures, as a ZIP archive; also of a job that cannot be opened."""
+    name, data = bench.bundle(job_id)
+    return _download(data, name, "application/zip")
+
+
+def _download(data: bytes, name: str, media_type: str) -> Response:
+    return Response(data, media_type=media_type, headers={
+        "Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}", "Cache-Control": "no-store"})

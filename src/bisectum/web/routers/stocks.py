@@ -29,7 +29,7 @@ def replace(room: StockRoomDep, body: DrawerChange) -> DrawerOut:
 
 @router.post("/csv")
 def bring_in(
-    room: StockRoomDep, file: UploadFile, version: Annotated[str, Form()], add: Annotated[bool, Form()] = True
+    room: StockRoomDep, file: UploadFile, version: Annotated[str, Form(max_length=64)], add: Annotated[bool, Form()] = True
 ) -> DrawerOut:
     """Stocks from a CSV file, after those that are there or in their place."""
     data = file.file.read(MOST_BYTES + 1)

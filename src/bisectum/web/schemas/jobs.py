@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
 from bisectum.core.job import JobDocument
-from bisectum.store.jobs import Change, Job
+from bisectum.services.bench import Edits
+from bisectum.store.jobs import Change, Job, JobSummary
+
+Revision = Annotated[int, Field(ge=0, le=2**63 - 1)]
+FieldNames = Annotated[str, Field(max_length=60)]
 
 
 class ChangeOut(BaseModel):
@@ -25,45 +29,94 @@ class ChangeOut(BaseModel):
         return cls(revision=change.revision, what=change.what, values=change.values, made_at=change.made_at, done=change.done)
 
 
-class JobSummary(BaseModel):
-    """A job on the shelf."""
+class JobSummaryOut(BaseModel):
+    """A job on the shelf. readable: whether it can be opened; if not, its bundle can be taken out."""
 
     id: int
     name: str
     changed_at: datetime
     has_thumbnail: bool
+    pictures: int
+    readable: bool
 
     @classmethod
-    def of(cls, job: Job) -> JobSummary:
-        return cls(id=job.id, name=job.document.name, changed_at=job.changed_at, has_thumbnail=job.thumbnail is not None)
+    def of(cls, job: JobSummary) -> JobSummaryOut:
+        return cls(id=job.id, name=job.name, changed_at=job.changed_at, has_thumbnail=job.thumbnail is not None,
+                   pictures=job.pictures, readable=job.readable)
+
+
+class ShelfOut(BaseModel):
+    """All jobs, and how many bytes were given back to the disk since the start."""
+
+    jobs: list[JobSummaryOut]
+    freed_bytes: int
 
 
 class JobOut(BaseModel):
-    """A job on the bench."""
+    """A job on the bench. moves: how often it has moved along its history, back and forth."""
 
     id: int
     revision: int
+    moves: int
     document: JobDocument
     undo: ChangeOut | None
     redo: ChangeOut | None
 
     @classmethod
     def of(cls, job: Job) -> JobOut:
-        return cls(id=job.id, revision=job.revision, document=job.document,
+        return cls(id=job.id, revision=job.revision, moves=job.moves, document=job.document,
                    undo=ChangeOut.of(job.undo) if job.undo else None, redo=ChangeOut.of(job.redo) if job.redo else None)
 
 
+class Changed(BaseModel):
+    """What a change led to. base: the revision it was made on; where that is another one than it was sent for, more has
+    changed than this."""
+
+    id: int
+    revision: int
+    base: int
+    moves: int
+    undo: ChangeOut | None
+    redo: ChangeOut | None
+
+    @classmethod
+    def of(cls, job: Job) -> Changed:
+        return cls(id=job.id, revision=job.revision, base=job.base, moves=job.moves,
+                   undo=ChangeOut.of(job.undo) if job.undo else None, redo=ChangeOut.of(job.redo) if job.redo else None)
+
+
+class At(BaseModel):
+    """The revision a move along the history begins at."""
+
+    revision: Revision
+
+
 class Rename(BaseModel):
-    revision: int = Field(ge=0, le=2**63 - 1)
-    name: str
+    revision: Revision
+    name: str = Field(max_length=400)
 
 
-class StepChange(BaseModel):
-    """Fields of one step's settings; those not given stay."""
+class Resize(BaseModel):
+    revision: Revision
+    width_mm: float = Field(ge=5, le=20_000, allow_inf_nan=False)
 
-    revision: int = Field(ge=0, le=2**63 - 1)
-    settings: dict[str, Any]
+
+class Move(BaseModel):
+    revision: Revision
+    place: int = Field(ge=0, le=1000)
 
 
 class StepPreview(BaseModel):
-    settings: dict[str, Any]
+    """Fields of one step's settings; those not given stay. add: members for the end of lists. take_out: members of lists by
+    their numbers."""
+
+    settings: dict[FieldNames, Any] = Field(default_factory=dict, max_length=40)
+    add: dict[FieldNames, list[Any]] = Field(default_factory=dict, max_length=10)
+    take_out: dict[FieldNames, list[int]] = Field(default_factory=dict, max_length=10)
+
+    def edits(self) -> Edits:
+        return Edits(self.settings, self.add, self.take_out)
+
+
+class StepChange(StepPreview):
+    revision: Revision

@@ -6,16 +6,28 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from bisectum.core.formats.svg.write import path_data
 from bisectum.core.model.artwork import Layer
+from bisectum.core.model.finding import Finding, Severity
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.layers.edge_view import Bar
-from bisectum.services.bench import Shown
+from bisectum.services.compute import ItemOutcome
+from bisectum.services.results import Shown
+
+
+class HoldOut(BaseModel):
+    """A colour of an item that a layer is made of, with a place in it: what a record of the layer holds on to."""
+
+    item: str
+    colour: str
+    x: float
+    y: float
 
 
 class LayerOut(BaseModel):
-    """A layer as it is drawn: path is SVG path data in mm on the page, windows by the even-odd rule."""
+    """A layer as it is drawn: path is SVG path data in mm on the page, windows by the even-odd rule. id: empty as long as
+    nothing was said about it."""
 
+    id: str
     key: str
     name: str
     colour: str
@@ -23,26 +35,25 @@ class LayerOut(BaseModel):
     windows: int
     nodes: int
     area_mm2: float
+    holds: list[HoldOut]
     path: str
 
     @classmethod
-    def of(cls, layer: Layer) -> LayerOut:
+    def of(cls, layer: Layer, path: str) -> LayerOut:
         return cls(
-            key=layer.key, name=layer.name, colour=hex_of(layer.rgb), pieces=len(layer.pieces),
+            id=layer.id, key=layer.key, name=layer.name, colour=hex_of(layer.rgb), pieces=len(layer.pieces),
             windows=sum(len(piece.windows) for piece in layer.pieces), nodes=layer.node_count,
-            area_mm2=sum(piece.area for piece in layer.pieces), path=path_data(layer),
+            area_mm2=sum(piece.area for piece in layer.pieces), path=path,
+            holds=[HoldOut(item=hold.item, colour=hold.colour, x=hold.x, y=hold.y) for hold in layer.holds],
         )
 
 
 class PictureFacts(BaseModel):
-    """image: names the picture worked on where it is another one than came in, else empty."""
-
     format: str
     width_px: int
     height_px: int
     dpi: float | None
     mm_per_px: float
-    image: str
 
 
 class SpotOut(BaseModel):
@@ -94,7 +105,6 @@ class LineFacts(BaseModel):
     segments: int
     straight: int
     deviation_mm: float
-    cut_length_mm: float
     repaired: int
     left_out: list[int]
 
@@ -106,39 +116,73 @@ class Facts(BaseModel):
     lines: LineFacts
 
 
-class NoteOut(BaseModel):
+class FindingOut(BaseModel):
+    """A remark. item: empty for the make as a whole; at: mm on the page."""
+
     code: str
-    values: dict[str, Any]
+    severity: Severity
+    item: str
+    at: tuple[float, float] | None
+    value: float | None
+    limit: float | None
+    repair: str | None
+    details: dict[str, Any]
+
+    @classmethod
+    def of(cls, finding: Finding) -> FindingOut:
+        return cls(code=finding.code, severity=finding.severity, item=finding.item, at=finding.at, value=finding.value,
+                   limit=finding.limit, repair=finding.repair, details=finding.details)
+
+
+class ItemImages(BaseModel):
+    """Names of an item's rasters. picture: of the picture worked on where it is another one than came in, else empty."""
+
+    picture: str
+    background: str
+    colours: str
+
+
+class ItemResult(BaseModel):
+    """An item in a result. frame: left, top, width and height of its picture on the page, mm. size: width and height of what
+    its own width measures, mm. placement: six numbers of a matrix, row by row, from shares of the width of the picture that
+    came in to mm on the page."""
+
+    id: str
+    frame: tuple[float, float, float, float]
+    size: tuple[float, float]
+    placement: tuple[float, float, float, float, float, float]
+    images: ItemImages
+    facts: Facts
+
+    @classmethod
+    def of(cls, item: ItemOutcome) -> ItemResult:
+        return cls(id=item.id, frame=item.frame, size=item.size, placement=item.placement,
+                   images=ItemImages(picture="", **item.images) if "picture" not in item.images else ItemImages(**item.images),
+                   facts=Facts.model_validate(item.facts))
 
 
 class ResultOut(BaseModel):
-    """A result for the stage. key: names its images and its edge view. placement: six numbers of a matrix, row by row, from
-    shares of the width of the picture that came in to mm on the page."""
+    """A result for the stage. key: names it and its edge view."""
 
     key: str
     preview: bool
     width_mm: float
     height_mm: float
-    picture_x_mm: float
-    picture_y_mm: float
-    picture_width_mm: float
-    picture_height_mm: float
-    placement: tuple[float, float, float, float, float, float]
+    cut_length_mm: float
     build: str
     layers: list[LayerOut]
-    facts: Facts
-    notes: list[NoteOut]
+    items: list[ItemResult]
+    findings: list[FindingOut]
 
     @classmethod
     def of(cls, shown: Shown) -> ResultOut:
         artwork = shown.outcome.artwork
         return cls(
             key=shown.key, preview=shown.preview, width_mm=artwork.width, height_mm=artwork.height,
-            picture_x_mm=artwork.picture_x, picture_y_mm=artwork.picture_y,
-            picture_width_mm=artwork.picture_width, picture_height_mm=artwork.picture_height,
-            placement=shown.outcome.placement, build=artwork.build,
-            layers=[LayerOut.of(layer) for layer in artwork.layers], facts=Facts.model_validate(shown.outcome.facts),
-            notes=[NoteOut(code=code, values=values) for code, values in shown.outcome.notes],
+            cut_length_mm=artwork.cut_length, build=artwork.build,
+            layers=[LayerOut.of(layer, path) for layer, path in zip(artwork.layers, shown.paths, strict=True)],
+            items=[ItemResult.of(item) for item in shown.outcome.items],
+            findings=[FindingOut.of(finding) for finding in shown.outcome.findings],
         )
 
 

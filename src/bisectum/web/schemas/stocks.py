@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, Field
+from typing import Annotated
+
+from pydantic import BaseModel, Field, field_validator
 
 from bisectum.core.model.stock import LARGEST_MM, LONGEST_NAME, Stock, StockKind
+from bisectum.core.patterns import HEX
 from bisectum.core.raster.colour import rgb_of
 from bisectum.core.raster.difference import Nearness
 from bisectum.services.stocks import Matches
 from bisectum.store.stocks import Drawer
-
-HEX = r"^#[0-9a-fA-F]{6}$"
 
 
 class StockBody(BaseModel):
@@ -21,6 +22,13 @@ class StockBody(BaseModel):
     height_mm: float = Field(gt=0, le=LARGEST_MM, allow_inf_nan=False)
     on_hand: bool
     finish: str = Field(max_length=LONGEST_NAME)
+
+    @field_validator("name", "finish")
+    @classmethod
+    def _can_be_seen(cls, text: str) -> str:
+        if not text.isprintable():
+            raise ValueError("names hold no characters that cannot be seen")
+        return text
 
     @classmethod
     def of(cls, stock: Stock) -> StockBody:
@@ -44,12 +52,12 @@ class DrawerOut(BaseModel):
 
 
 class DrawerChange(BaseModel):
-    version: str
+    version: str = Field(max_length=64)
     stocks: list[StockBody] = Field(max_length=2000)
 
 
 class MatchQuestion(BaseModel):
-    colours: list[str] = Field(max_length=64)
+    colours: list[Annotated[str, Field(max_length=20)]] = Field(max_length=256)
     kind: StockKind | None = None
 
 

@@ -9,18 +9,18 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Iterable
 from xml.sax.saxutils import escape, quoteattr
 
-import numpy as np
-
-from bisectum.core.model.artwork import Artwork, Layer, Ring
+from bisectum.core.geom.path import Path
+from bisectum.core.model.artwork import Artwork, Layer
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.units import RESOLUTION_MM, short_number
 
 DECIMALS = round(-math.log10(RESOLUTION_MM))
 
 
-def write_svg(artwork: Artwork, title: str, description: str = "") -> str:
+def write_svg(artwork: Artwork, title: str) -> str:
     """The artwork as SVG text, numbers to 0.001 mm."""
     width, height = short_number(artwork.width, DECIMALS), short_number(artwork.height, DECIMALS)
     lines = [
@@ -29,8 +29,6 @@ def write_svg(artwork: Artwork, title: str, description: str = "") -> str:
         f'viewBox="0 0 {width} {height}">',
         f"<title>{escape(_clean(title))}</title>",
     ]
-    if description:
-        lines.append(f"<desc>{escape(_clean(description))}</desc>")
     names = layer_ids(artwork)
     for layer, name in zip(artwork.layers, names, strict=True):
         lines.append(f'<g id={quoteattr(name)} fill="{hex_of(layer.rgb)}" fill-rule="evenodd">')
@@ -58,40 +56,44 @@ def _clean(text: str) -> str:
 
 def path_data(layer: Layer) -> str:
     """All rings of a layer as one path's data."""
-    return "".join(_subpath(ring) for ring in layer.rings)
+    return _data(layer.rings)
 
 
 def _paths(layer: Layer) -> list[str]:
-    result = []
-    for piece in layer.pieces:
-        data = "".join(_subpath(ring) for ring in piece.rings)
-        if data:
-            result.append(f'<path d="{data}"/>')
-    return result
+    data = [_data(piece.rings) for piece in layer.pieces]
+    return [f'<path d="{own}"/>' for own in data if own]
 
 
-def _subpath(ring: Ring) -> str:
-    """One closed subpath; segments that shrink to nothing at this precision are left out."""
-    places = np.round(ring.segments * 10**DECIMALS) / 10**DECIMALS
-    lasting = (places[:, 0] != places[:, 3]).any(axis=1) | (~ring.straight & (places[:, 1:3] != places[:, :1]).any(axis=(1, 2)))
-    places, straight = places[lasting], ring.straight[lasting]
-    if not len(places):
-        return ""
-    text = [[_short(value) for value in row] for row in places.reshape(len(places), 8).tolist()]
-    parts = [f"M{_pair(text[0][0], text[0][1])}"]
-    for number, (row, line) in enumerate(zip(text, straight, strict=True)):
-        if not line:
-            parts.append(f"C{_pair(row[2], row[3])} {_pair(row[4], row[5])} {_pair(row[6], row[7])}")
-        elif number < len(text) - 1:
-            parts.append(f"L{_pair(row[6], row[7])}")
-    return "".join(parts) + "Z"
+def _data(rings: Iterable[Path]) -> str:
+    pen = SvgPen()
+    for ring in rings:
+        ring.rounded(DECIMALS).draw(pen)
+    return "".join(pen.parts)
+
+
+class SvgPen:
+    """Path data of SVG 1.1 in absolute commands, each with its letter."""
+
+    def __init__(self) -> None:
+        self.parts: list[str] = []
+
+    def move_to(self, x: float, y: float) -> None:
+        self.parts.append(f"M{_short(x)},{_short(y)}")
+
+    def line_to(self, x: float, y: float) -> None:
+        self.parts.append(f"L{_short(x)},{_short(y)}")
+
+    def curve_to(self, x1: float, y1: float, x2: float, y2: float, x: float, y: float) -> None:
+        self.parts.append(f"C{_short(x1)},{_short(y1)} {_short(x2)},{_short(y2)} {_short(x)},{_short(y)}")
+
+    def close_path(self) -> None:
+        self.parts.append("Z")
+
+    def end_path(self) -> None:
+        return None
 
 
 def _short(rounded: float) -> str:
-    """What short_number writes, for a number rounded already: the shortest decimal that reads back as it."""
-    text = repr(rounded + 0.0)  # no minus zero
+    """The shortest decimal that reads back as a number rounded already."""
+    text = repr(rounded)
     return text[:-2] if text.endswith(".0") else text
-
-
-def _pair(x: str, y: str) -> str:
-    return f"{x},{y}"

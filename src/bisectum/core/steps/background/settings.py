@@ -4,6 +4,7 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
+from bisectum.core.patterns import HEX
 from bisectum.core.steps.settings import StepSettings
 
 Mode = Literal["auto", "border", "subject", "keep", "colour"]
@@ -51,7 +52,7 @@ class BackgroundSettings(StepSettings):
     """The Background step: what is taken away."""
 
     mode: Mode = Field("auto", title="Find it by itself, from the border, around a subject, keep everything, or take a colour")
-    colour: str | None = Field(None, pattern=r"^#[0-9a-fA-F]{6}$", title="The background's colour, for the mode colour")
+    colour: str | None = Field(None, pattern=HEX, title="The background's colour, for the mode colour")
     reach: float | None = Field(
         None, ge=0.4, le=40, title="How far from its colour the background reaches; found by itself where not given",
         json_schema_extra={"unit": "OKLab / 100", "step": 0.2},

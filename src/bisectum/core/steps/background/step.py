@@ -48,6 +48,8 @@ OUTLINE_BAND = 2.0  # px a mask of full size may be off
 CLOSE_CALL = 0.1  # of the score
 HALF_PLAIN = 0.3  # of the border: with less on it, flooding is no second choice
 
+BY_HAND = ("touches", "loose_parts", "edge_mm", "edge_smooth_mm", "halo", "parts_kept", "smallest_part_mm2", "reverse")
+
 Memory = MutableMapping[str, Any]
 
 
@@ -59,8 +61,8 @@ def find_background(
     memory: keeps partial results between calls, by content. Raises: SettingsError for a colour that is not given; Cancelled.
     """
     finder = _Finder(picture, settings, progress, memory)
-    ground = finder.ground()
-    return finder.by_hand(ground) if finder.is_touched() else ground
+    found = finder.remembered(f"found/{settings.digest_without(*BY_HAND)}", finder.ground)
+    return finder.by_hand(found) if finder.is_touched() else found
 
 
 def cleared_picture(picture: Picture, ground: Ground) -> NDArray[np.uint8]:
@@ -119,7 +121,7 @@ class _Finder:
     def _flooded(self, border: Border) -> Ground:
         self.progress.raise_if_cancelled()
         if border.shaded:
-            field = self._remembered("field", lambda: ground_field(oklab_image(self._small()[0]), border))
+            field = self.remembered("field", lambda: ground_field(oklab_image(self._small()[0]), border))
             distances = distance_from_field(self.rgba, field, LINEAR_OF_SRGB)
 
             def expected(y: NDArray[np.intp], x: NDArray[np.intp]) -> NDArray[np.floating]:
@@ -228,7 +230,7 @@ class _Finder:
         return score(oklab_image(small), guess.likely, left) >= guess.score - CLOSE_CALL
 
     def _guess(self, small: NDArray[np.uint8]) -> Guess:
-        return self._remembered("subject", lambda: self._best_guess(np.ascontiguousarray(small[..., :3])))
+        return self.remembered("subject", lambda: self._best_guess(np.ascontiguousarray(small[..., :3])))
 
     def _best_guess(self, small: NDArray[np.uint8]) -> Guess:
         """What is in focus, if that is clear; else what is salient."""
@@ -262,7 +264,8 @@ class _Finder:
     def _small(self) -> tuple[NDArray[np.uint8], float]:
         return reduce_to(self.rgba, SOLVED_PX)
 
-    def _remembered(self, what: str, work: Any) -> Any:
+    def remembered(self, what: str, work: Any) -> Any:
+        """A partial result, worked out if it is not in memory."""
         if self.memory is None:
             return work()
         if what not in self.memory:

@@ -43,7 +43,7 @@ def with_strokes(
         own, other = (keep, drop) if stroke.kind == "keep" else (drop, keep)
         own |= line
         other &= ~line
-        key.update(stroke.digest().encode())
+        key.update(stroke.digest.encode())
         name = f"stroke/{key.hexdigest()}"
         if memory is not None and name in memory:
             solved = memory[name]

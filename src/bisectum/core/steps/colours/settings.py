@@ -4,10 +4,9 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from bisectum.core.patterns import COLOUR, COLOUR_KEY
 from bisectum.core.steps.settings import StepSettings
 
-HEX = r"^#[0-9a-f]{6}$"
-KEY = r"^#[0-9a-f]{6}(-[2-9])?$"
 MOST_PINS = 24
 MOST_CHANGES = 400
 MOST_RING = 240
@@ -18,7 +17,7 @@ ChangeKind = Literal["merge", "clear", "fill", "give", "split"]
 class Pin(StepSettings):
     """A colour that must be in the palette, exactly as it is."""
 
-    colour: str = Field(pattern=HEX, title="The colour")
+    colour: str = Field(pattern=COLOUR, title="The colour")
     name: str = Field("", max_length=60, title="What it is called; a plain name where empty")
 
 
@@ -31,8 +30,8 @@ class PaletteChange(StepSettings):
     """
 
     kind: ChangeKind = Field(title="What is done")
-    colour: str | None = Field(None, pattern=KEY, title="Which colour")
-    into: str | None = Field(None, pattern=KEY, title="Which colour it goes to")
+    colour: str | None = Field(None, pattern=COLOUR_KEY, title="Which colour")
+    into: str | None = Field(None, pattern=COLOUR_KEY, title="Which colour it goes to")
     x: float | None = Field(None, ge=-2, le=3, title="Where, across")
     y: float | None = Field(None, ge=-60, le=60, title="Where, down")
     ring: tuple[RingPlace, ...] = Field((), max_length=MOST_RING, title="The areas' surroundings, place by place")

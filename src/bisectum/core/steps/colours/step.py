@@ -3,21 +3,18 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import SettingsError
+from bisectum.core.model.finding import Finding
 from bisectum.core.model.ground import Ground
 from bisectum.core.model.label_map import LabelMap
-from bisectum.core.model.palette import Colour, Palette
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Part, Progress
-from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab, oklab_image, plain_name, rgb_of
-from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.raster.regions import regions_of
 from bisectum.core.raster.resample import premultiplied, reduce_to, reduced_mask
 from bisectum.core.raster.smooth import smooth_keeping_edges
@@ -39,6 +36,7 @@ from bisectum.core.steps.colours.modes import (
 from bisectum.core.steps.colours.restless import settled_modes
 from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.shades import find_shades
+from bisectum.core.steps.colours.sift import Method, Separation, sifted
 from bisectum.core.steps.colours.soft import soft_share
 from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
 
@@ -51,22 +49,28 @@ SOFT_SHARE = 0.02  # of the pixels of a drawing in thin strokes change softly at
 MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
 TONES = 5
 PHOTO_PX = 1_200_000  # about 0.1 mm a pixel at 120 mm; more buys nothing for tones
-SMALL_SHARE = 0.005
-ALIKE = 6.0  # CIEDE2000
 MOST_JOINED = 4  # pairs that are told
 SCRAP_PX, COMPRESSED_SCRAP_PX = 40, 400
 TWIN, COMPRESSED_TWIN = 8, 20  # levels within which a colour may be the background's own
 RIM = 13  # px across of what is looked at about the background
 INK = ("line-drawing", "handwriting")
 
-Notes = list[tuple[str, dict[str, object]]]
-Method = Literal["flat", "tones", "ink"]
+Findings = list[Finding]
 
 
 def separate_colours(
     picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress = SILENT
 ) -> LabelMap:
     """A picture, without its ground where that has been made transparency, as labels.
+
+    Raises: SettingsError when nothing is left beside the background; Cancelled.
+    """
+    separation = separated(picture, ground, settings, Part(progress, 0.0, 0.8))
+    return sifted(separation, picture, settings, Part(progress, 0.8, 1.0))
+
+
+def separated(picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress = SILENT) -> Separation:
+    """The first half of the step: a colour for every pixel. What is too small is still there, so no size matters here.
 
     Raises: SettingsError when nothing is left beside the background; Cancelled.
     """
@@ -91,7 +95,7 @@ def separate_colours(
     pins = pin_colours(settings)
     modes, weights, pinned = pinned_modes(modes, weights, pins.astype(float))
     found = len(modes)
-    notes: Notes = []
+    findings: Findings = []
     if method == "ink" and pinned:
         modes, weights = modes[:pinned], weights[:pinned]
     elif method == "ink" and found:
@@ -100,8 +104,8 @@ def separate_colours(
         modes, weights = modes[darkest : darkest + 1], weights[darkest : darkest + 1]
     elif settings.count is not None and method != "ink":
         modes, weights, joined = reduce_modes(modes, weights, settings.count, pinned)
-        notes += [("joined", {"one": _key(one), "other": _key(other), "name": plain_name(rgb_of(_key(one)))})
-                  for one, other in joined[-MOST_JOINED:]]
+        findings += [Finding("joined", details={"one": _key(one), "other": _key(other), "name": plain_name(rgb_of(_key(one)))})
+                     for one, other in joined[-MOST_JOINED:]]
     if shades is not None:
         modes = np.concatenate([modes, shades.colours.astype(float)])
     if not len(modes):
@@ -110,15 +114,15 @@ def separate_colours(
     _, distinct = np.unique(colours, axis=0, return_index=True)
     colours = colours[np.sort(distinct)]
     labels = assign_by_mixes(premultiplied(picture.rgba), ground.mask, surfaces_of(ground, colours), flat.alike,
-                             flat.compressed, Part(progress, 0.15, 0.8))
+                             flat.compressed, Part(progress, 0.15, 1.0))
     labels = _part_twins(labels, ground, colours, flat.compressed)
     if shades is not None and shades.mask.any():
         numbers = [1 + int(np.flatnonzero((colours == own).all(axis=1))[0]) for own in shades.colours]
         labels = shades.put_on(labels, np.array(numbers, np.uint8))
     if settings.count is not None and method == "flat" and found < settings.count:
-        notes.append(("fewer_colours", {"wanted": settings.count, "found": found}))
+        findings.append(Finding("fewer_colours", details={"wanted": settings.count, "found": found}))
     method = "flat" if method == "tones" else method  # all that was shaded has been put into steps
-    return _finish(picture, labels, colours, settings, method, found, notes, 1.0, Part(progress, 0.8, 1.0), flat.compressed)
+    return _by_hand(picture, labels, colours, settings, method, found, findings, 1.0, flat.compressed)
 
 
 def _modes_of(flat: FlatColours) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -217,7 +221,7 @@ def _is_of_strokes(picture: Picture, flat: FlatColours, modes: NDArray[np.float6
     return bool(len(modes)) and soft_share(picture.rgba, ground.mask, _with_ground(modes, ground)) < SOFT_SHARE
 
 
-def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress) -> LabelMap:
+def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress) -> Separation:
     """Few tones of a photograph, worked out on a picture of at most PHOTO_PX."""
     rgba, factor = reduce_to(picture.rgba, PHOTO_PX)
     n = int(factor)
@@ -240,58 +244,22 @@ def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings,
         tones = tones[:0]
     colours = np.unique(np.concatenate([pins, tones]), axis=0)
     labels = assign_nearest(lab, mask, oklab(colours))
-    return _finish(picture, labels, colours, settings, "tones", len(colours), [], factor, Part(progress, 0.75, 1.0))
+    return _by_hand(picture, labels, colours, settings, "tones", len(colours), [], factor)
 
 
-def _finish(
+def _by_hand(
     picture: Picture, labels: NDArray[np.uint8], colours: NDArray[np.uint8], settings: ColoursSettings, method: Method,
-    found: int, notes: Notes, factor: float, progress: Progress, compressed: bool = False,
-) -> LabelMap:
-    """Make the changes by hand, absorb what is too small, and drop colours that no pixel is left of."""
+    found: int, findings: Findings, factor: float, compressed: bool = False,
+) -> Separation:
+    """Make the changes by hand."""
     pins = {pin.colour: pin.name for pin in settings.pins}
     made = [Entry(rgb, name=pins.get(hex_of(rgb), "")) for rgb in ((int(r), int(g), int(b)) for r, g, b in colours)]
     if settings.palette_changes:
         rgb = reduce_to(picture.rgba, PHOTO_PX)[0] if factor > 1 else picture.rgba
         labels, made, missed = changed_by_hand(labels, made, settings.palette_changes, rgb, picture.places.scaled(1 / factor))
         if missed:
-            notes.append(("palette_changes_left_out", {"count": len(missed), "numbers": missed}))
-    columns = np.flatnonzero((labels > 0).any(axis=0))
-    if not len(columns):
-        raise SettingsError("Everything looks like background here, so nothing is left to cut: lower the reach, or keep "
-                            "the background.", code="nothing_left")
-    mm_per_px = picture.mm_per_px((columns[-1] - columns[0] + 1) * factor) * factor
-    smallest_px = settings.smallest_mm2 / mm_per_px**2
-    labels, absorbed = absorb_small(labels, smallest_px, progress)
-    counts = cv2.calcHist([labels], [0], None, [256], [0, 256]).ravel()[1 : len(made) + 1].astype(np.int64)
-    moved = {change.colour for change in settings.palette_changes}
-    unused = [entry.key for entry, count in zip(made, counts, strict=True) if not count and entry.key in set(pins) - moved]
-    notes += [("pin_unused", {"colour": key}) for key in unused]
-    if not counts.any():
-        raise SettingsError("Every piece is smaller than the smallest piece wanted: make it wider, or lower the smallest "
-                            "piece.", code="all_too_small")
-    order = np.argsort(-counts, kind="stable")
-    order = order[counts[order] > 0]
-    renumbered = np.zeros(256, np.uint8)
-    renumbered[order + 1] = np.arange(1, len(order) + 1)
-    entries = []
-    for number in order:
-        share = float(counts[number] / counts.sum())
-        own = made[number]
-        entries.append(Colour(own.rgb, share, share < SMALL_SHARE, own.role, own.name, own.key in pins))
-    notes += _near_alike(entries)
-    labels = np.asarray(cv2.LUT(labels, renumbered), np.uint8)
-    return LabelMap(frozen(labels), Palette(tuple(entries), method, found), mm_per_px, absorbed, tuple(notes), compressed)
-
-
-def _near_alike(entries: list[Colour]) -> Notes:
-    """Say which colours are hard to tell apart, with their difference."""
-    lab = cielab(np.array([entry.rgb for entry in entries], np.uint8))
-    apart = ciede2000(lab[:, None], lab[None])
-    pairs = [(second, first) for first in range(len(entries)) for second in range(first)]
-    return [
-        ("near_alike", {"one": entries[a].key, "other": entries[b].key, "difference": round(float(apart[a, b]), 1)})
-        for a, b in pairs if apart[a, b] < ALIKE and entries[a].rgb != entries[b].rgb
-    ]
+            findings.append(Finding("palette_changes_left_out", "warning", details={"count": len(missed), "numbers": missed}))
+    return Separation(frozen(labels), tuple(made), method, found, tuple(findings), factor, compressed)
 
 
 def _key(colour: NDArray[np.float64]) -> str:

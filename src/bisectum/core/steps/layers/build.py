@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.model.artwork import Piece, Ring
+from bisectum.core.geom.path import Path
+from bisectum.core.model.artwork import Piece
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.raster.compiled import kernel
@@ -20,14 +21,14 @@ def pieces_of_faces(planar: PlanarMap, inside: NDArray[np.bool_], join_lines: bo
     their first chain.
     """
     group, areas = connected_faces(planar, inside).tolist(), planar.half_areas()
-    outlines: dict[int, Ring] = {}
-    windows: dict[int, list[Ring]] = {}
+    outlines: dict[int, Path] = {}
+    windows: dict[int, list[Path]] = {}
     for face, loop in planar.loops(inside):
         parts = [planar.walk(half) for half in loop]
         segments, straight = np.concatenate([p[0] for p in parts]), np.concatenate([p[1] for p in parts])
         if join_lines:
             segments, straight = _joined(segments, straight)
-        ring = Ring(frozen(segments), frozen(straight))
+        ring = Path(frozen(segments), frozen(straight))
         if areas[loop].sum() > 0:
             outlines[group[face]] = ring
         else:

@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import flatten, line_segments, signed_area
 from bisectum.core.geom.outline import corners_of, fit_outline
-from bisectum.core.model.artwork import Piece, Ring
+from bisectum.core.geom.path import Path
+from bisectum.core.model.artwork import Piece
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.steps.layers.build import connected_faces, pieces_of_faces
@@ -127,7 +128,7 @@ class _Chains:
         """The ring of points along a loop of half-edges; its start is not repeated."""
         return np.concatenate([(self.chords(half >> 1)[::-1] if half & 1 else self.chords(half >> 1))[:-1] for half in loop])
 
-    def ring(self, points: NDArray[np.float64], clockwise: bool) -> Ring:
+    def ring(self, points: NDArray[np.float64], clockwise: bool) -> Path:
         """A ring of curves through a ring of points : (N, 2): whole visible chains as they are, the rest fitted."""
         area = _ring_area(points)
         if (area > 0) != clockwise:
@@ -136,7 +137,7 @@ class _Chains:
         if signed_area(curves) / area < 0.5:  # so thin that fitting lost it
             curves = line_segments(np.concatenate([points, points[:1]]))
             straight = np.ones(len(curves), bool)
-        return Ring(frozen(curves), frozen(straight))
+        return Path(frozen(curves), frozen(straight))
 
     def _curves(self, points: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
         halves = self._halves(points)

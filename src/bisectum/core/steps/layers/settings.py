@@ -4,14 +4,31 @@ from typing import Literal
 
 from pydantic import Field
 
+from bisectum.core.patterns import COLOUR_KEY, HEX, ITEM_ID, LAYER_ID
 from bisectum.core.steps.settings import StepSettings
 
-HEX = r"^#[0-9a-fA-F]{6}$"
+MOST_LAYERS = 256
+MOST_ANCHORS = 200
 
 
-class LayerChoice(StepSettings):
-    """What the person has said about one layer."""
+class Anchor(StepSettings):
+    """What something done by hand holds on to: a colour of an item, and a place in it.
 
+    The place is kept in shares of the width of the picture that came in, so it stays where it is when the picture is
+    traced anew. It finds the colour again when another exposure has changed it.
+    """
+
+    item: str = Field(pattern=ITEM_ID, title="The item")
+    colour: str = Field(pattern=COLOUR_KEY, title="The colour's key in the item's palette")
+    x: float = Field(ge=-2, le=3, title="A place in it, across")
+    y: float = Field(ge=-60, le=60, title="A place in it, down")
+
+
+class LayerRecord(StepSettings):
+    """A layer that the person has said something about. Its id is given once and never used again."""
+
+    id: str = Field(pattern=LAYER_ID, title="The layer's id")
+    anchors: tuple[Anchor, ...] = Field(min_length=1, max_length=MOST_ANCHORS, title="The colours that are cut as this layer")
     name: str | None = Field(None, min_length=1, max_length=60, title="The layer's own name")
     colour: str | None = Field(None, pattern=HEX, title="The colour it is cut from")
 
@@ -26,6 +43,8 @@ class LayersSettings(StepSettings):
         0.5, ge=0.05, le=10, title="How far a lapped layer reaches under those above it",
         json_schema_extra={"unit": "mm", "step": 0.05},
     )
-    order: tuple[str, ...] = Field((), max_length=64, title="Colours from the lowest up; others are put where they belong")
-    choices: dict[str, LayerChoice] = Field(default_factory=dict, max_length=64, title="Names and colours of single layers")
+    order: tuple[str, ...] = Field(
+        (), max_length=MOST_LAYERS, title="Ids of layers from the lowest up; others are put where they belong"
+    )
+    records: tuple[LayerRecord, ...] = Field((), max_length=MOST_LAYERS, title="Layers that something was said about")
     base: str = Field("#ffffff", pattern=HEX, title="The colour of what it is put on")

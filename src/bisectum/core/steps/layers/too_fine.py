@@ -17,18 +17,18 @@ from bisectum.core.raster.forest import groups_of
 from bisectum.core.units import RESOLUTION_MM
 
 
-def without_too_fine(planar: PlanarMap, scale: float) -> tuple[PlanarMap, int]:
+def without_too_fine(planar: PlanarMap) -> tuple[PlanarMap, int]:
     """Give every area that may close up to the neighbour of the longest shared line.
 
-    scale: of the page against the map. Returns the map with new labels of its faces, and how many areas went.
+    Returns the map with new labels of its faces, and how many areas went.
     """
     count = len(planar.face_labels)
-    labels = np.append(planar.face_labels, 0)  # what lies beyond the picture counts as ground
+    labels = np.append(planar.face_labels, np.uint16(0))  # what lies beyond the picture counts as ground
     sides = planar.sides % (count + 1)
     owners = np.repeat(np.arange(planar.chain_count), np.diff(planar.first))
-    long = np.bincount(owners, lengths(planar.segments), planar.chain_count) * scale
+    long = np.bincount(owners, lengths(planar.segments), planar.chain_count)
     areas = np.zeros(count + 1)
-    np.add.at(areas, planar.sides[:, ::-1].ravel(), planar.half_areas() * scale**2)
+    np.add.at(areas, planar.sides[:, ::-1].ravel(), planar.half_areas())
     areas[-1] = np.inf
     gone = 0
     while True:

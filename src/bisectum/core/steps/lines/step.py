@@ -26,10 +26,10 @@ from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.cracks import CrackGraph, crack_graph
-from bisectum.core.steps.lines.corrections import Lines, corrected
+from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
 from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
 from bisectum.core.steps.lines.patch import patched
-from bisectum.core.steps.lines.settings import Correction, LinesSettings
+from bisectum.core.steps.lines.settings import LinesSettings
 from bisectum.core.steps.lines.settle import colours_beside, settle_chain, settle_group
 from bisectum.core.steps.lines.sight import Sight, sight_of
 from bisectum.core.steps.lines.small_parts import as_spot, with_round_ends
@@ -38,7 +38,7 @@ from bisectum.core.steps.lines.subpixel import PointFinder, has_hard_edges
 from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
 from bisectum.core.steps.lines.zones import Zones
 
-VERSION = 6
+VERSION = 7
 BATCH = 400  # chains between two looks at the progress
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge
@@ -65,19 +65,28 @@ def draw_lines(
     label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64], settings: LinesSettings,
     progress: Progress = SILENT, places: Placement | None = None, preview: bool = False,
 ) -> PlanarMap:
-    """Cut lines of a label map.
+    """Cut lines of a label map, fitted and corrected. Values as in fit_lines and with_corrections. Raises: Cancelled."""
+    places = places or Placement.plain(label_map.labels.shape[1])
+    fitted = fit_lines(label_map, image, surfaces, settings, label_map.mm_per_px, progress, places, preview)
+    return with_corrections(fitted, label_map, settings.corrections, places)
+
+
+def fit_lines(
+    label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64], settings: LinesSettings, mm_per_px: float,
+    progress: Progress, places: Placement, preview: bool = False,
+) -> FittedLines:
+    """The lines as they are found, in pixels, without corrections by hand.
 
     image : (H, W, 4) uint8, premultiplied, and surfaces : (N, 6, 4), the labels' colours in it: what the edges are
-    placed by. An image of another size than the labels is not looked at. places: where marks lie on the labels, if not as
-    shares of their width. preview: of a busy picture corners are left where the points have them. Raises: Cancelled.
+    placed by. An image of another size than the labels is not looked at. mm_per_px: what the settings in mm are measured by.
+    places: where marks lie on the labels. preview: of a busy picture corners are left where the points have them.
+    Raises: Cancelled; ComputationError where lines cross whatever is done.
     """
     graph = crack_graph(label_map.labels)
     progress.report(0.1)
-    places = places or Placement.plain(label_map.labels.shape[1])
-    drawing = _Drawing(label_map, image, surfaces, settings, graph, places, preview, progress)
+    drawing = _Drawing(label_map, image, surfaces, settings, graph, places, preview, progress, mm_per_px)
     drawing.fit_all(Part(progress, 0.35, 0.85))
-    repaired = drawing.repair(Part(progress, 0.85, 1.0))
-    return drawing.planar_map(repaired, drawing.correct(settings.corrections))
+    return drawing.fitted(drawing.repair(Part(progress, 0.85, 1.0)))
 
 
 def _labels_of_regions(graph: CrackGraph, labels: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -98,7 +107,8 @@ class _Drawing:
     """The lines of one picture while they are being fitted; pixels."""
 
     def __init__(self, label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64],
-                 settings: LinesSettings, graph: CrackGraph, places: Placement, preview: bool, progress: Progress) -> None:
+                 settings: LinesSettings, graph: CrackGraph, places: Placement, preview: bool, progress: Progress,
+                 mm_per_px: float) -> None:
         self.label_map, self.graph = label_map, graph
         self.labels = _labels_of_regions(graph, label_map.labels)
         self.chains = len(graph.first) - 1
@@ -116,7 +126,7 @@ class _Drawing:
         self.hard = has_hard_edges(self.found)
         self.noise = NOISE_OF_STAIRS if self.hard else self._noise()
         self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
-        self.places, self.zones = places, Zones(settings, places, label_map.mm_per_px)
+        self.places, self.zones = places, Zones(settings, places, mm_per_px)
         self.zones.corner *= STAIR_KEENNESS if self.hard else 1.0
         self.level, self.patches = np.zeros(self.chains, np.uint8), np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
@@ -385,24 +395,7 @@ class _Drawing:
                         again |= {int(half) >> 1 for half in self.graph.spokes[junction] if half >= 0}
         return sorted(again)
 
-    def correct(self, corrections: tuple[Correction, ...]) -> list[int]:
-        """Make the corrections by hand. Returns the numbers of those left out."""
-        if not corrections or not self.chains:
-            return list(range(len(corrections)))
-        lines, left_out = corrected(Lines(self.curves, self.straight, self.graph.ends, self.junctions), corrections, self.places,
-                                    max(self.label_map.labels.shape), 1 / self.label_map.mm_per_px)
-        self.curves, self.straight, self.junctions = lines.curves, lines.straight, lines.junctions
-        return left_out
-
-    def planar_map(self, repaired: int, left_out: list[int]) -> PlanarMap:
-        scale = self.label_map.mm_per_px
-        height, width = self.label_map.labels.shape
-        counts = np.array([len(curves) for curves in self.curves], np.int64)
-        return PlanarMap(
-            segments=frozen(np.concatenate(self.curves) * scale), straight=frozen(np.concatenate(self.straight)),
-            first=frozen(np.concatenate([[0], np.cumsum(counts)])), sides=frozen(self.graph.sides),
-            ends=frozen(self.graph.ends), junctions=frozen(self.junctions * scale), spokes=frozen(self.graph.spokes),
-            face_labels=frozen(self.labels), palette=self.label_map.palette, mm_per_px=scale, width=width * scale,
-            height=height * scale, deviation=float(self.deviation.max(initial=0.0)) * scale, repaired=repaired,
-            left_out=tuple(left_out),
-        )
+    def fitted(self, repaired: int) -> FittedLines:
+        return FittedLines(tuple(frozen(own) for own in self.curves), tuple(frozen(own) for own in self.straight),
+                           frozen(self.junctions), frozen(self.labels), self.graph, float(self.deviation.max(initial=0.0)),
+                           repaired)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import MutableMapping
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,16 +17,19 @@ from bisectum.core.steps.picture.enlarge import enlarged
 from bisectum.core.steps.picture.light import lit
 from bisectum.core.steps.picture.settings import Crop, PictureSettings
 
+Memory = MutableMapping[str, Any]
 VERSION = 2
 MOST_ENLARGED_PX = 40_000_000
 
 
 def prepare_picture(
-    rgba: NDArray[np.uint8], natural_mm_per_px: float, settings: PictureSettings, most_px: int | None = None
+    rgba: NDArray[np.uint8], natural_mm_per_px: float, settings: PictureSettings, most_px: int | None = None,
+    memory: Memory | None = None,
 ) -> Picture:
     """The picture straightened, cropped, turned, lit and enlarged, reduced to `most_px` pixels for a preview.
 
-    rgba : (H, W, 4) uint8, straight alpha, sRGB. natural_mm_per_px: by the file's own word. Raises: SettingsError.
+    rgba : (H, W, 4) uint8, straight alpha, sRGB. natural_mm_per_px: by the file's own word. memory: keeps the reduced
+    picture between calls. Raises: SettingsError.
     """
     source_px = rgba.shape[0] * rgba.shape[1]
     height, width = _size(rgba, settings.crop)
@@ -36,7 +41,7 @@ def prepare_picture(
     reduction = 1.0
     if most_px is not None:
         # A preview of a small part may keep as many pixels as one of all of it.
-        rgba, reduction = reduce_to(rgba, max(1, round(most_px * source_px / max(1, height * width * times**2))))
+        rgba, reduction = _reduced(rgba, max(1, round(most_px * source_px / max(1, height * width * times**2))), memory)
     placement = Placement.plain(rgba.shape[1])
     pixels, placement = _framed(rgba, settings, placement)
     pixels, placement = _turned(pixels, settings, placement)
@@ -44,6 +49,17 @@ def prepare_picture(
     pixels = enlarged(np.ascontiguousarray(pixels), times)
     return Picture(frozen(np.ascontiguousarray(pixels)), natural_mm_per_px * reduction / times, settings.width_mm,
                    settings.measured, reduction / times, placement.scaled(times))
+
+
+def _reduced(rgba: NDArray[np.uint8], most_px: int, memory: Memory | None) -> tuple[NDArray[np.uint8], float]:
+    """As reduce_to, from memory where the same was asked before: blocks of n × n are the same for many sizes."""
+    n = max(1, math.ceil(math.sqrt(rgba.shape[0] * rgba.shape[1] / most_px)))
+    if memory is None:
+        return reduce_to(rgba, most_px)
+    if f"reduced-{n}" not in memory:
+        memory[f"reduced-{n}"] = reduce_to(rgba, most_px)
+    reduced, factor = memory[f"reduced-{n}"]
+    return reduced, factor
 
 
 def _size(rgba: NDArray[np.uint8], crop: Crop | None) -> tuple[int, int]:

@@ -1,0 +1,99 @@
+"""All items of a make as one planar map on one page.
+
+Labels of the make are numbered through: the labels of the first item, then those of the second, and so on. `members`
+says which item and which colour each of them is. Lengths are mm from the page's upper left corner, y down.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.errors import BrokenStructure
+from bisectum.core.model.palette import Colour
+from bisectum.core.model.placement import Placement
+from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.raster.inner import inner_places
+
+GLANCE_PX = 240  # along the longer side: where a place lies need not be known better
+
+
+@dataclass(frozen=True, slots=True)
+class Glance:
+    """An item's labels seen from afar. labels : (H, W) uint8; places: where marks lie on them."""
+
+    labels: NDArray[np.uint8]
+    places: Placement
+
+    @classmethod
+    def of(cls, labels: NDArray[np.uint8], places: Placement) -> Glance:
+        """labels : (H, W) uint8 of full size; places: where marks lie on them."""
+        every = max(1, math.ceil(max(labels.shape) / GLANCE_PX))
+        return cls(np.ascontiguousarray(labels[::every, ::every]), places.scaled(1 / every))
+
+    def label_at(self, x: float, y: float) -> int:
+        """The label at a place, shares of the width of the item's picture; 0 beside it."""
+        column, row = np.floor(self.places.to_px(np.array([x, y]))[0]).astype(int)
+        height, width = self.labels.shape
+        return int(self.labels[row, column]) if 0 <= row < height and 0 <= column < width else 0
+
+    def insides(self, count: int) -> NDArray[np.float64]:
+        """For each of the first labels a place inside it. Returns (count, 2) float64, shares; the middle for one not seen."""
+        found = self.places.to_shares(inner_places(self.labels, count))
+        middle = self.places.to_shares(np.array(self.labels.shape[::-1]) / 2)
+        return np.where(np.isnan(found), middle, found)
+
+
+@dataclass(frozen=True, slots=True)
+class Member:
+    """What a label of the make is: a colour of an item, there the label `number`. at: a place inside it, shares of the width
+    of its picture."""
+
+    item: str
+    number: int
+    colour: Colour
+    at: tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """Where an item lies. matrix : (2, 3) float64, from mm of its own map to mm on the page; box: its left, top, right and
+    bottom edge on the page, mm, by what its width measures. glance: its labels."""
+
+    item: str
+    glance: Glance
+    matrix: NDArray[np.float64]
+    box: tuple[float, float, float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Arrangement:
+    """planar: the whole make, its labels 1.. being members[0..]; frames: one for each item; width, height: the page, mm."""
+
+    planar: PlanarMap
+    members: tuple[Member, ...]
+    frames: tuple[Frame, ...]
+    width: float
+    height: float
+
+    def frame(self, item: str) -> Frame:
+        """Raises: KeyError."""
+        for frame in self.frames:
+            if frame.item == item:
+                return frame
+        raise KeyError(item)
+
+    def check(self) -> None:
+        """Raises: BrokenStructure saying what is wrong."""
+        if int(self.planar.face_labels.max(initial=0)) > len(self.members):
+            raise BrokenStructure("A face of the make has a label that is no colour of any item.")
+        if not (self.width > 0 and self.height > 0):
+            raise BrokenStructure(f"A page has a size; this one is {self.width} × {self.height} mm.")
+        for frame in self.frames:
+            left, top, right, bottom = frame.box
+            if min(left, top) < -1e-6 or right > self.width + 1e-6 or bottom > self.height + 1e-6:
+                raise BrokenStructure(f"The item {frame.item} lies beyond the page, at {left:.3f}, {top:.3f} mm.", x=left, y=top)
+        self.planar.check()

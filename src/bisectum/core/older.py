@@ -1,0 +1,64 @@
+"""Documents of older forms, brought forward when they are read.
+
+Version 1 had one picture, its layers among the steps of its course, and named layers by their colour. What was said about
+a layer now holds on to (item, colour) and has an id.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from pydantic import ValidationError
+
+from bisectum.core.errors import DocumentError
+from bisectum.core.job import JobDocument
+from bisectum.core.patterns import ITEM_ID
+
+NEWEST = 2
+
+
+def read_document(data: dict[str, Any]) -> JobDocument:
+    """A document of any version as one of the newest. Raises: DocumentError where it cannot be read."""
+    version = data.get("version")
+    if isinstance(version, int) and version > NEWEST:
+        raise DocumentError("This job was made by a newer Bisectum; start that one to open it.", code="document_newer",
+                            version=version)
+    try:
+        return JobDocument.model_validate(_from_first(data) if version == 1 else data)
+    except (ValidationError, KeyError, TypeError, AttributeError) as error:
+        raise DocumentError("The settings of this job cannot be read any more. Its pictures are kept; take it out as a bundle.",
+                            code="document_unreadable") from error
+
+
+def _from_first(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 to version 2."""
+    items: list[dict[str, Any]] = []
+    records: list[dict[str, Any]] = []
+    order: list[str] = []
+    make: dict[str, Any] = {}
+    minted = len(data["items"])
+    for number, old in enumerate(data["items"], 1):
+        course = dict(old["course"])
+        layers = dict(course.pop("layers", {}))
+        known = re.fullmatch(ITEM_ID, old["id"]) and int(old["id"].rsplit("-", 1)[1]) <= minted
+        item_id = old["id"] if known else f"picture-{number}"
+        items.append({"id": item_id, "kind": "picture", "name": _name_of(old), "source": old["source"],
+                      "file_name": old["file_name"], "course": course})
+        choices, wished = layers.pop("choices", {}), layers.pop("order", [])
+        named = {}
+        for colour in dict.fromkeys([*wished, *choices]):
+            minted += 1
+            named[colour] = f"layer-{minted}"
+            # Where in the colour it holds on is not known; the colour itself is.
+            anchor = {"item": item_id, "colour": colour.lower(), "x": 0.0, "y": 0.0}
+            records.append({"id": named[colour], "anchors": [anchor], **choices.get(colour, {})})
+        order += [named[colour] for colour in wished]
+        make = make or layers
+    return {"version": 2, "name": data["name"], "items": items, "minted": minted,
+            "make": {"layers": {**make, "records": records, "order": order}}}
+
+
+def _name_of(old: dict[str, Any]) -> str:
+    stem = str(old["file_name"]).rsplit(".", 1)[0].strip()
+    return stem or "picture"

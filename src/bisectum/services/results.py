@@ -1,0 +1,270 @@
+"""Results of jobs: ordered from the computing processes, kept while there is room, handed to all who wait.
+
+Nothing here waits: every question gives a future, so a thousand open pages hold no thread of the server.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import itertools
+import logging
+import threading
+from collections.abc import Callable
+from concurrent.futures import Future
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+from typing import Any, TypeVar
+
+from bisectum.core.errors import BisectumError, ComputationError
+from bisectum.core.formats.svg.write import path_data
+from bisectum.core.job import JobDocument
+from bisectum.core.steps.background.settings import Touch
+from bisectum.core.steps.layers.edge_view import Axis, Bar, EdgeView
+from bisectum.services import compute
+from bisectum.services.compute import Outcome
+from bisectum.services.kept import Kept
+from bisectum.services.marks import Sender
+from bisectum.services.progress_board import ProgressBoard, Work
+from bisectum.store.blobs import Blobs
+from bisectum.store.jobs import Job, Jobs
+from bisectum.worker.lane import Lane
+
+PREVIEW, FULL, BATCH = "preview", "full", "batch"
+LOG = logging.getLogger("bisectum.results")
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A result on the stage. key: names it for as long as it is kept."""
+
+    key: str
+    preview: bool
+    outcome: Outcome
+
+    @cached_property
+    def edge(self) -> EdgeView:
+        return EdgeView(self.outcome.artwork)
+
+    @cached_property
+    def paths(self) -> tuple[str, ...]:
+        """SVG path data of each layer."""
+        return tuple(path_data(layer) for layer in self.outcome.artwork.layers)
+
+
+class Results:
+    """What the bench shows of jobs. Full results, previews and batches have a lane each."""
+
+    def __init__(self, jobs: Jobs, blobs: Blobs, lanes: dict[str, Lane], progress: ProgressBoard, most_bytes: int) -> None:
+        self._jobs, self._blobs, self._lanes, self.progress = jobs, blobs, lanes, progress
+        self._senders = {name: Sender() for name in lanes}
+        self._shown, self._previews, self._rasters = Kept(most_bytes // 2), Kept(most_bytes // 8), Kept(most_bytes // 3)
+        self._under_way: dict[tuple[int, int], Future[Shown]] = {}
+        self._ranks = itertools.count(1)
+        self._lock = threading.Lock()
+
+    # Full results
+
+    def of(self, job: Job, seldom: bool = False) -> Future[Shown]:
+        """The full result of a job as it stands, in place of older work on it. seldom: on the lane that gives way to others."""
+        key = key_of(job.document, preview=False)
+        there = self.shown(key)
+        if there is not None:
+            self._lanes[FULL].stop_older(_group(job.id), job.moves)
+            self._set_thumbnail(job, there)
+            return _done(there)
+        at = (job.id, job.moves)
+        answer: Future[Shown] = Future()
+        with self._lock:
+            if at in self._under_way:
+                return self._under_way[at]
+            self._under_way[at] = answer
+        board = self.progress.begin(job.id)
+        try:
+            work = self._ordered(BATCH if seldom else FULL, job.document, False, _group(job.id), job.moves, board.step)
+        except Exception as error:  # a picture is missing, say: whoever waits must hear of it
+            self._settle_failure(at, answer, board, error)
+            return answer
+        work.add_done_callback(lambda done: self._settle(job, key, at, answer, board, done))
+        return answer
+
+    def _settle(
+        self, job: Job, key: str, at: tuple[int, int], answer: Future[Shown], board: Work, done: Future[Outcome]
+    ) -> None:
+        try:
+            shown = Shown(key, False, done.result())
+            self._keep(self._shown, shown)
+            self._set_thumbnail(job, shown)
+        except Exception as error:
+            self._settle_failure(at, answer, board, error)
+            return
+        with self._lock:
+            self._under_way.pop(at, None)
+        board.end()
+        answer.set_result(shown)
+
+    def _settle_failure(self, at: tuple[int, int], answer: Future[Shown], board: Work, error: Exception) -> None:
+        with self._lock:
+            self._under_way.pop(at, None)
+        if not isinstance(error, BisectumError):
+            LOG.error("A result could not be kept", exc_info=error)
+            error = ComputationError("The result could not be kept. The job is as it was.", code="not_kept")
+        if error.code != "superseded":  # the newer work has begun to tell of itself
+            board.fail(error.code)
+        answer.set_exception(error)
+
+    def stop(self, job_id: int) -> None:
+        """Give up all work on a job."""
+        for lane in self._lanes.values():
+            lane.stop(_group(job_id))
+
+    # Previews and questions
+
+    def preview(self, job_id: int, document: JobDocument) -> Future[Shown]:
+        """What a changed document would give, on reduced pictures. The newest request of a job replaces the others."""
+        key = key_of(document, preview=True)
+        there = self.shown(key)
+        if there is not None:
+            return _done(there)
+        work = self._ordered(PREVIEW, document, True, _group(job_id), next(self._ranks))
+        return _then(work, lambda outcome: self._keep(self._previews, Shown(key, True, outcome)))
+
+    def picture(self, source: str) -> Future[bytes]:
+        """The picture for the stage, PNG. Raises: NotFoundError."""
+        name = f"stage/{source}"
+        if name in self._rasters:
+            return _done(self._rasters[name])
+        work = self._lanes[PREVIEW].order(None, compute.picture_png, self._blobs.path(source), compute.STAGE_PX)
+
+        def keep(data: bytes) -> bytes:
+            self._rasters[name] = data
+            return data
+
+        return _then(work, keep)
+
+    def spot(self, job_id: int, document: JobDocument, item_id: str, touch: Touch) -> Future[bytes]:
+        """What a click on the background would take, PNG of preview size; a newer question replaces older ones."""
+        item = document.item(item_id)
+        course = item.course.with_fields({"background": item.course.background.with_fields({"touches": ()})})
+        return self._lanes[PREVIEW].order(f"spot-{job_id}", compute.spot_png, self._blobs.path(item.source), course, touch,
+                                          rank=next(self._ranks))
+
+    def ground(self, job_id: int, document: JobDocument, item_id: str) -> Future[bytes]:
+        """The ground that a changed document gives, PNG of preview size: there before the rest of the work."""
+        path = self._blobs.path(document.item(item_id).source)
+        return self._sent(PREVIEW, document, lambda sent: self._lanes[PREVIEW].order(
+            _group(job_id), compute.ground_png, path, sent, item_id, rank=next(self._ranks)))
+
+    def dropper(self, job_id: int, document: JobDocument, item_id: str, x: float, y: float) -> Future[str | None]:
+        """The colour of the flat area at a place of the picture, "#rrggbb"; None beside it."""
+        item = document.item(item_id)
+        course = item.course.with_fields({"background": item.course.background.with_fields({"touches": ()})})
+        return self._lanes[PREVIEW].order(f"dropper-{job_id}", compute.dropper, self._blobs.path(item.source), course, x, y,
+                                          rank=next(self._ranks))
+
+    def look_at(self, path: Path) -> Future[Any]:
+        """Whether a picture's file can be used. The future raises: PictureError."""
+        return self._lanes[PREVIEW].order(None, compute.look_at, path)
+
+    def export(self, job: Job, kind: str) -> Future[bytes]:
+        """A file of the job as it stands, written, read back and compared in the computing process."""
+        paths = self._paths(job.document)
+        return self._sent(FULL, job.document, lambda sent: self._lanes[FULL].order(
+            None, compute.export_file, paths, sent, kind, job.document.name))
+
+    # What is kept
+
+    def shown(self, key: str) -> Shown | None:
+        found: Shown | None = self._shown.get(key) or self._previews.get(key)
+        return found
+
+    def raster(self, name: str) -> bytes | None:
+        """A raster of any result that is kept, PNG."""
+        found: bytes | None = self._rasters.get(name)
+        return found
+
+    def edge(self, key: str, axis: Axis, at: float) -> list[Bar] | None:
+        """The stack under a seam; None for a result that is no longer kept."""
+        shown = self.shown(key)
+        return shown.edge.cut(axis, at) if shown is not None else None
+
+    def pin(self, key: str) -> Callable[[], None]:
+        """Keep a full result while somebody looks at it. Returns what lets it go again."""
+        self._shown.pin(key)
+        return lambda: self._shown.unpin(key)
+
+    def close(self) -> None:
+        for lane in self._lanes.values():
+            lane.close()
+
+    def _keep(self, kept: Kept, shown: Shown) -> Shown:
+        for name, data in shown.outcome.rasters.items():
+            self._rasters[name] = data
+        kept[shown.key] = shown
+        return shown
+
+    def _set_thumbnail(self, job: Job, shown: Shown) -> None:
+        with self._blobs.held(shown.outcome.thumbnail) as (name,):
+            if job.thumbnail != name:
+                self._jobs.set_thumbnail(job.id, name)
+
+    # Orders
+
+    def _paths(self, document: JobDocument) -> dict[str, Path]:
+        """Raises: NotFoundError where a picture is missing."""
+        return {item.source: self._blobs.path(item.source) for item in document.items}
+
+    def _ordered(
+        self, lane: str, document: JobDocument, preview: bool, group: str, rank: int,
+        on_step: Callable[[float], None] | None = None,
+    ) -> Future[Outcome]:
+        paths = self._paths(document)
+        return self._sent(lane, document, lambda sent: self._lanes[lane].order(
+            group, compute.run, paths, sent, preview, rank=rank, on_step=on_step))
+
+    def _sent(self, lane: str, document: JobDocument, order: Callable[[Any], Future[T]]) -> Future[T]:
+        """An order with its document; sent once more, and whole, to a process that lacks some of its marks."""
+        answer: Future[T] = Future()
+
+        def settle(done: Future[T], again: bool) -> None:
+            error = done.exception()
+            if again and isinstance(error, ComputationError) and error.code == "mark_missing":
+                order(self._senders[lane].send(document, whole=True)).add_done_callback(lambda done: settle(done, False))
+            elif error is not None:
+                answer.set_exception(error)
+            else:
+                answer.set_result(done.result())
+
+        order(self._senders[lane].send(document)).add_done_callback(lambda done: settle(done, True))
+        return answer
+
+
+def _done(value: T) -> Future[T]:
+    future: Future[T] = Future()
+    future.set_result(value)
+    return future
+
+
+def _then(work: Future[Any], make: Callable[[Any], T]) -> Future[T]:
+    """The future of what `make` makes of another one's result."""
+    answer: Future[T] = Future()
+
+    def settle(done: Future[Any]) -> None:
+        try:
+            answer.set_result(make(done.result()))
+        except Exception as error:
+            answer.set_exception(error)
+
+    work.add_done_callback(settle)
+    return answer
+
+
+def _group(job_id: int) -> str:
+    return f"job-{job_id}"
+
+
+def key_of(document: JobDocument, preview: bool) -> str:
+    """The same for documents that give the same result: the names of the job and of its items do not matter."""
+    parts = [f"{item.id}/{item.source}/{item.course.digest}/{item.place.digest}/{item.part.digest}" for item in document.items]
+    return hashlib.sha256(f"{preview}|{'|'.join(parts)}|{document.make.digest}".encode()).hexdigest()[:32]
