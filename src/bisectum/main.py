@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import os
 import socket
+import sys
 import threading
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
@@ -12,7 +13,7 @@ from pathlib import Path
 import uvicorn
 from fastapi import FastAPI
 
-from bisectum.core.errors import InputError
+from bisectum.core.errors import BisectumError, InputError
 from bisectum.services import compute
 from bisectum.services.bench import Bench
 from bisectum.services.demo import lay_out
@@ -67,11 +68,19 @@ def serve(demo: bool = False, port: int | None = None, data: Path | None = None)
     log = _log_to(data)
     if demo:
         stock_room.lay_out_demo()
-        threading.Thread(target=lay_out, args=(bench, settings.demo_pictures), daemon=True).start()
+        threading.Thread(target=_lay_out, args=(bench, settings.demo_pictures), daemon=True).start()
     print(f"Bisectum is at http://{HOST}:{port}/ (Ctrl+C ends it)", flush=True)
     print(f"What goes wrong is written to {log}", flush=True)
     app = create_app(bench, stock_room, settings.front_end)
     uvicorn.run(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2)
+
+
+def _lay_out(bench: Bench, pictures: Path) -> None:
+    try:
+        lay_out(bench, pictures)
+    except BisectumError as error:
+        logging.getLogger("bisectum").exception("The demo could not be laid out")
+        print(error.message, file=sys.stderr, flush=True)
 
 
 def _log_to(data: Path) -> Path:

@@ -12,6 +12,7 @@ import pytest
 
 from bisectum.core.course import CourseSettings
 from bisectum.core.errors import BisectumError
+from bisectum.core.job import MakeSettings
 
 ROOT = Path(__file__).parents[2]
 CORE = sorted((ROOT / "src/bisectum/core").rglob("*.py"))
@@ -47,7 +48,7 @@ def issubclass_of_error(node: ast.AST) -> bool:
 def test_every_setting_has_a_title_bounds_and_words() -> None:
     words = (FRONT / "i18n/en.ts").read_text()
     documented = (ROOT / "docs/settings.md").read_text()
-    for step, field in CourseSettings.model_fields.items():
+    for step, field in (CourseSettings.model_fields | MakeSettings.model_fields).items():
         for name, setting in field.annotation.model_fields.items():  # type: ignore[union-attr]
             assert setting.title, f"{step}.{name}"
             assert re.search(rf"\b{name}:", words), f"{step}.{name} has no words in the catalogue"

@@ -161,8 +161,8 @@ def test_whole_layers_drop_nodes_that_no_line_needs() -> None:
 
 
 def test_order_names_and_colours_are_the_persons() -> None:
-    def record(number: int, colour: str, **more: str) -> dict[str, object]:
-        return {"id": f"layer-{number}", "anchors": [{"item": "picture-1", "colour": colour, "x": 0.5, "y": 0.5}], **more}
+    def record(number: int, key: str, **more: str) -> dict[str, object]:
+        return {"id": f"layer-{number}", "anchors": [{"item": "picture-1", "colour": key, "x": 0.5, "y": 0.5}], **more}
 
     records = [record(2, "#f0c83c"), record(3, "#1e3c78"), record(4, "#c83c28", name="Lid", colour="#ff0000")]
     artwork = trace(painted(HOUSE, 200, 200), minted=4, layers={"order": ["layer-2", "layer-3"], "records": records}).artwork

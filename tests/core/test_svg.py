@@ -32,7 +32,7 @@ def artwork() -> Artwork:
 
 def test_only_what_plain_svg_allows(artwork: Artwork) -> None:
     text = write_svg(artwork, "A <tray> & \x00 lid")
-    assert set(re.findall(r"<(\w+)", text)) == {"svg", "title", "desc", "g", "path"}
+    assert set(re.findall(r"<(\w+)", text)) == {"svg", "title", "g", "path"}
     assert "<title>A &lt;tray&gt; &amp;  lid</title>" in text
     assert f'width="60mm" height="{short_number(artwork.height)}mm" viewBox="0 0 60 {short_number(artwork.height)}"' in text
     for data in re.findall(r' d="([^"]*)"', text):

@@ -8,12 +8,16 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from bisectum.core.course import CourseSettings
+from bisectum.core.course import CourseSettings, StepName
 from bisectum.core.errors import Cancelled, InputError, NotFoundError, PictureError, SettingsError
 from bisectum.core.formats.svg.read import read_svg
-from bisectum.services.bench import FULL, PREVIEW, Bench
+from bisectum.services.bench import Bench, Edits
 from bisectum.services.demo import JOBS, lay_out
+from bisectum.services.results import BATCH, FULL, PREVIEW, Shown
+from bisectum.store.jobs import Job
 from tests.conftest import png
+
+ITEM = "picture-1"
 
 
 def grain(seed: int, side: int = 260) -> bytes:
@@ -23,10 +27,22 @@ def grain(seed: int, side: int = 260) -> bytes:
     return png(rgba)
 
 
+def full(bench: Bench, job_id: int) -> Shown:
+    return bench.results.of(bench.job(job_id)).result(60)
+
+
+def preview(bench: Bench, job_id: int, step: StepName, settings: dict) -> Shown:
+    return bench.results.preview(job_id, bench.edited(bench.job(job_id).document, ITEM, step, Edits(settings))).result(60)
+
+
+def change(bench: Bench, job: Job, step: StepName, settings: dict) -> Job:
+    return bench.change(job.id, job.revision, ITEM, step, Edits(settings))
+
+
 def test_the_newest_preview_replaces_older_ones(bench: Bench) -> None:
     job = bench.new_job(grain(1), "grain.png")
     with ThreadPoolExecutor(8) as pool:
-        asked = [pool.submit(bench.preview, job.id, "colours", {"count": n, "smallest_mm2": 0.0}) for n in range(3, 9)]
+        asked = [pool.submit(preview, bench, job.id, "colours", {"count": n, "smallest_mm2": 0.0}) for n in range(3, 9)]
         outcomes = [future.exception() for future in asked]
     assert outcomes.count(None) >= 1
     assert all(error is None or (isinstance(error, Cancelled) and error.code == "superseded") for error in outcomes)
@@ -35,29 +51,30 @@ def test_the_newest_preview_replaces_older_ones(bench: Bench) -> None:
 
 def test_two_askers_share_one_run(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
     job = bench.new_job(grain(2, 200), "grain.png")
+    full(bench, bench.new_job(grain(20, 40), "other.png").id)  # the job's own first order is under way before
     orders: list[str] = []
-    lane = bench._lanes[FULL]
+    lane = bench.results._lanes[FULL]
     original = lane.order
     monkeypatch.setattr(lane, "order", lambda group, *rest, **named: (orders.append(group), original(group, *rest, **named))[1])
     with ThreadPoolExecutor(4) as pool:
-        shown = [future.result() for future in [pool.submit(bench.result, job.id) for _ in range(4)]]
+        shown = [future.result() for future in [pool.submit(full, bench, job.id) for _ in range(4)]]
     assert len({result.key for result in shown}) == 1
     assert orders == [f"job-{job.id}"]
-    assert bench.result(job.id) is shown[0]
+    assert full(bench, job.id) is shown[0]
 
 
 def test_stopped_work_can_be_taken_up_again(bench: Bench) -> None:
     job = bench.new_job(grain(3, 420), "grain.png")
     watcher = bench.progress.watch(job.id)
     with ThreadPoolExecutor(1) as pool:
-        asked = pool.submit(bench.result, job.id)
+        asked = pool.submit(full, bench, job.id)
         while watcher.get(timeout=20).fraction == 0:
             continue
-        bench.stop(job.id)
+        bench.results.stop(job.id)
         error = asked.exception(30)
     bench.progress.leave(job.id, watcher)
     assert isinstance(error, Cancelled) and error.code == "cancelled"
-    assert bench.result(job.id).outcome.artwork.piece_count > 0
+    assert full(bench, job.id).outcome.artwork.piece_count > 0
 
 
 def test_a_bad_picture_leaves_no_file_behind(bench: Bench, badge: bytes) -> None:
@@ -74,9 +91,9 @@ def test_names_of_jobs_and_files(bench: Bench, badge: bytes) -> None:
     assert job.document.name == "my first badge"
     renamed = bench.rename(job.id, job.revision, "  Möwe & Boot / 2  ")
     assert renamed.document.name == "Möwe & Boot / 2"
-    name, text = bench.export_svg(job.id)
-    assert name == "Möwe-Boot-2.svg"
-    assert [layer.title for layer in read_svg(text).layers] == ["Dark blue", "Red", "White"]
+    name, media_type, data = bench.export(job.id, "svg")
+    assert (name, media_type) == ("Möwe-Boot-2.svg", "image/svg+xml")
+    assert [layer.title for layer in read_svg(data.result(60).decode()).layers] == ["Dark blue", "Red", "White"]
     for wrong in ("", "   ", "x" * 81):
         with pytest.raises(SettingsError):
             bench.rename(job.id, renamed.revision, wrong)
@@ -85,32 +102,35 @@ def test_names_of_jobs_and_files(bench: Bench, badge: bytes) -> None:
 def test_two_jobs_of_one_picture_both_have_their_thumbnail(bench: Bench, badge: bytes) -> None:
     course = CourseSettings.model_validate({"picture": {"width_mm": 33.0}})
     one, other = (bench.new_job(badge, "badge.png", course=course) for _ in range(2))
-    assert bench.result(one.id) is bench.result(other.id)
+    assert full(bench, one.id) is full(bench, other.id)
     assert bench.thumbnail(one.id) == bench.thumbnail(other.id) is not None
-    changed = bench.change(one.id, one.revision, "layers", {"build": "flush"})
-    bench.result(changed.id)
-    assert bench.thumbnail(bench.undo(one.id).id) == bench.thumbnail(other.id)
+    changed = bench.change_make(one.id, one.revision, "layers", Edits({"build": "flush"}))
+    full(bench, changed.id)
+    back = bench.undo(one.id, changed.revision)
+    full(bench, back.id)
+    assert bench.thumbnail(one.id) == bench.thumbnail(other.id)
 
 
 def test_a_deleted_job_is_gone_with_its_work(bench: Bench, badge: bytes) -> None:
     job = bench.new_job(badge, "badge.png")
     bench.delete(job.id)
-    for ask in (bench.result, bench.picture, bench.thumbnail, bench.history):
+    for ask in (bench.job, bench.history, bench.bundle):
         with pytest.raises(NotFoundError):
             ask(job.id)
+    assert bench.thumbnail(job.id) is None
 
 
 def test_images_and_edge_of_a_result(bench: Bench, badge: bytes) -> None:
     job = bench.new_job(badge, "badge.png", course=CourseSettings.model_validate({"picture": {"width_mm": 50.0}}))
-    shown = bench.result(job.id)
-    assert set(shown.outcome.images) == {"background", "colours", "thumbnail"}
-    assert bench.shown(shown.key) is shown and bench.shown("nothing") is None
-    bars = bench.edge(shown.key, "y", 25.0)
+    shown = full(bench, job.id)
+    assert set(shown.outcome.items[0].images) == {"background", "colours"} and shown.outcome.thumbnail
+    assert bench.results.shown(shown.key) is shown and bench.results.shown("nothing") is None
+    bars = bench.results.edge(shown.key, "y", 25.0)
     assert bars is not None and max(bar.below for bar in bars) == 2
-    assert bench.edge("nothing", "y", 25.0) is None
-    preview = bench.preview(job.id, "lines", {"closeness_mm": 0.2})
-    assert preview.preview and set(preview.outcome.images) == {"background", "colours"}
-    assert set(bench._lanes) == {FULL, PREVIEW}
+    assert bench.results.edge("nothing", "y", 25.0) is None
+    seen = preview(bench, job.id, "lines", {"closeness_mm": 0.2})
+    assert seen.preview and not seen.outcome.thumbnail
+    assert set(bench.results._lanes) == {FULL, PREVIEW, BATCH}
 
 
 def test_a_start_that_stops_while_the_demo_is_laid_out_leaves_no_part_of_it(
@@ -150,10 +170,9 @@ def test_the_demo_is_laid_out_once_and_only_on_an_empty_shelf(tmp_path: Path, pi
             lay_out(fresh, tmp_path)
         lay_out(fresh, pictures)
         lay_out(fresh, pictures)
-        assert [job.document.name for job in fresh.jobs()] == [name for _, name, _ in reversed(JOBS)]
-        assert all(job.thumbnail for job in fresh.jobs())
-        lighthouse = fresh.result(fresh.jobs()[0].id).outcome
+        assert [job.name for job in fresh.jobs()] == [job.name for job in reversed(JOBS)]
+        lighthouse = full(fresh, fresh.jobs()[0].id).outcome
         assert lighthouse.artwork.width == pytest.approx(142)
-        assert len(lighthouse.facts["background"]["enclosed"]) == 4
+        assert len(lighthouse.items[0].facts["background"]["enclosed"]) == 4
     finally:
         fresh.close()

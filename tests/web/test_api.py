@@ -12,6 +12,8 @@ from PIL import Image
 from bisectum.core.formats.svg.read import read_svg
 from bisectum.services.bench import Bench
 
+ITEM = "picture-1"
+
 
 def bring(client: TestClient, data: bytes, name: str = "badge.png") -> dict:
     answer = client.post("/api/jobs", files={"picture": (name, data)})
@@ -19,8 +21,20 @@ def bring(client: TestClient, data: bytes, name: str = "badge.png") -> dict:
     return answer.json()
 
 
-def change(client: TestClient, job: dict, step: str, **settings: object) -> dict:
-    answer = client.put(f"/api/jobs/{job['id']}/steps/{step}", json={"revision": job["revision"], "settings": settings})
+def place(job: dict, step: str, item: str = ITEM) -> str:
+    """The address of a step: of an item, or of the make."""
+    return f"/api/jobs/{job['id']}/" + (f"make/{step}" if step in ("layers", "arrange") else f"items/{item}/steps/{step}")
+
+
+def change(client: TestClient, job: dict, step: str, item: str = ITEM, **settings: object) -> dict:
+    """The job after a change."""
+    answer = client.put(place(job, step, item), json={"revision": job["revision"], "settings": settings})
+    assert answer.status_code == 200, answer.text
+    return client.get(f"/api/jobs/{job['id']}").json()
+
+
+def move(client: TestClient, job: dict, which: str) -> dict:
+    answer = client.post(f"/api/jobs/{job['id']}/{which}", json={"revision": job["revision"]})
     assert answer.status_code == 200, answer.text
     return answer.json()
 
@@ -30,16 +44,15 @@ def test_from_a_picture_to_a_file(client: TestClient, badge: bytes) -> None:
     assert job["document"]["name"] == "harbour badge 2"
     result = client.get(f"/api/jobs/{job['id']}/result").json()
     assert [layer["colour"] for layer in result["layers"]] == ["#1e3c78", "#c83c28", "#ffffff"]
-    assert result["facts"]["background"]["kind"] == "plain"
-    assert {"key", "width_mm", "picture_x_mm"} <= set(result)
+    assert result["items"][0]["facts"]["background"]["kind"] == "plain"
     for image in ("background", "colours"):
-        assert client.get(f"/api/results/{result['key']}/images/{image}").content.startswith(b"\x89PNG")
-    assert client.get(f"/api/jobs/{job['id']}/picture").content.startswith(b"\x89PNG")
+        assert client.get(f"/api/images/{result['items'][0]['images'][image]}").content.startswith(b"\x89PNG")
+    assert client.get(f"/api/jobs/{job['id']}/items/{ITEM}/picture").content.startswith(b"\x89PNG")
     assert client.get(f"/api/jobs/{job['id']}/thumbnail").content.startswith(b"\x89PNG")
     bars = client.get(f"/api/results/{result['key']}/edge", params={"axis": "x", "at": result["width_mm"] / 2}).json()
     assert max(bar["below"] for bar in bars) == 2
     wide = change(client, job, "picture", width_mm=70)
-    answer = client.get(f"/api/jobs/{wide['id']}/export.svg")
+    answer = client.get(f"/api/jobs/{wide['id']}/files/svg")
     assert "harbour-badge-2.svg" in answer.headers["content-disposition"]
     assert read_svg(answer.text).width_mm == 70
     assert len(read_svg(answer.text).layers) == 3
@@ -47,45 +60,45 @@ def test_from_a_picture_to_a_file(client: TestClient, badge: bytes) -> None:
 
 def test_a_preview_changes_nothing_and_a_change_can_be_undone(client: TestClient, badge: bytes) -> None:
     job = bring(client, badge)
-    seen = client.post(f"/api/jobs/{job['id']}/steps/layers/preview", json={"settings": {"build": "flush"}}).json()
+    seen = client.post(f"{place(job, 'layers')}/preview", json={"settings": {"build": "flush"}}).json()
     assert seen["preview"] and seen["build"] == "flush"
     assert client.get(f"/api/jobs/{job['id']}").json() == job
     changed = change(client, job, "layers", build="flush")
     assert changed["undo"]["values"] == {"build": "flush"}
     assert client.get(f"/api/jobs/{job['id']}/result").json()["build"] == "flush"
-    back = client.post(f"/api/jobs/{job['id']}/undo").json()
+    back = move(client, changed, "undo")
     assert back["document"] == job["document"] and back["redo"]["what"] == "changed_layers"
     assert client.get(f"/api/jobs/{job['id']}/result").json()["build"] == "whole"
-    assert client.post(f"/api/jobs/{job['id']}/redo").json()["document"] == changed["document"]
+    assert move(client, back, "redo")["document"] == changed["document"]
     assert [c["what"] for c in client.get(f"/api/jobs/{job['id']}/history").json()] == ["brought_in", "changed_layers"]
 
 
 def test_a_spot_and_a_turned_picture_are_shown(client: TestClient, badge: bytes) -> None:
     job = bring(client, badge)
-    asked = client.post(f"/api/jobs/{job['id']}/spot", json={"kind": "spot_clear", "points": [[0.5, 0.5]]})
+    asked = client.post(f"/api/jobs/{job['id']}/items/{ITEM}/spot", json={"kind": "spot_clear", "points": [[0.5, 0.5]]})
     mask = np.asarray(Image.open(io.BytesIO(asked.content)).convert("RGBA"))[..., 3]
     assert asked.status_code == 200 and 0 < (mask > 0).mean() < 1
     touch = {"kind": "clear", "points": [[0.5, 0.5]], "width": 0.2}
     before, after = (
-        client.post(f"/api/jobs/{job['id']}/ground", json={"settings": {"touches": touches}}) for touches in ([], [touch])
+        client.post(f"/api/jobs/{job['id']}/items/{ITEM}/ground", json={"settings": {"touches": touches}}) for touches in ([], [touch])
     )
     gone = [(np.asarray(Image.open(io.BytesIO(one.content)).convert("RGBA"))[..., 3] > 127).mean() for one in (before, after)]
     assert gone[0] + 0.01 < gone[1] < gone[0] + 0.05
-    wrong = client.post(f"/api/jobs/{job['id']}/spot", json={"kind": "spot_clear", "points": []})
+    wrong = client.post(f"/api/jobs/{job['id']}/items/{ITEM}/spot", json={"kind": "spot_clear", "points": []})
     assert wrong.status_code == 422 and wrong.json()["code"]
     plain = client.get(f"/api/jobs/{job['id']}/result").json()
-    assert plain["facts"]["picture"]["image"] == ""
-    assert client.get(f"/api/results/{plain['key']}/images/picture").status_code == 404
-    client.put(f"/api/jobs/{job['id']}/steps/picture", json={"revision": job["revision"], "settings": {"turn": 90}})
+    assert plain["items"][0]["images"]["picture"] == ""
+    change(client, job, "picture", turn=90)
     turned = client.get(f"/api/jobs/{job['id']}/result").json()
-    shown = Image.open(io.BytesIO(client.get(f"/api/results/{turned['key']}/images/picture").content))
+    (item,) = turned["items"]
+    shown = Image.open(io.BytesIO(client.get(f"/api/images/{item['images']['picture']}").content))
     came = Image.open(io.BytesIO(badge))
     assert shown.size == came.size[::-1]
-    a, b, c, d, e, f = turned["placement"]
+    a, b, c, d, e, f = item["placement"]
     assert (a, e) == pytest.approx((0, 0)) and b < 0 < d
     height = came.size[1] / came.size[0]
     # The lower left corner of the picture that came in is the upper left one now.
-    assert (b * height + c, e * height + f) == pytest.approx((turned["picture_x_mm"], turned["picture_y_mm"]))
+    assert (b * height + c, e * height + f) == pytest.approx(item["frame"][:2])
 
 
 def test_the_drawer_is_kept_whole_or_not_at_all(client: TestClient) -> None:
@@ -113,8 +126,8 @@ def test_the_drawer_is_kept_whole_or_not_at_all(client: TestClient) -> None:
 
 def test_the_dropper_answers_with_a_flat_colour(client: TestClient, badge: bytes) -> None:
     job = bring(client, badge)
-    assert client.get(f"/api/jobs/{job['id']}/dropper", params={"x": 0.5, "y": 0.35}).json() == {"colour": "#c83c28"}
-    assert client.get(f"/api/jobs/{job['id']}/dropper", params={"x": 3, "y": 0.35}).json() == {"colour": None}
+    assert client.get(f"/api/jobs/{job['id']}/items/{ITEM}/dropper", params={"x": 0.5, "y": 0.35}).json() == {"colour": "#c83c28"}
+    assert client.get(f"/api/jobs/{job['id']}/items/{ITEM}/dropper", params={"x": 3, "y": 0.35}).json() == {"colour": None}
 
 
 def test_the_same_picture_twice_is_kept_once(client: TestClient, bench: Bench, badge: bytes) -> None:
@@ -145,7 +158,7 @@ def test_bad_settings_leave_the_job_as_it_was(client: TestClient, badge: bytes) 
         ("background", {"colour": "red"}),
         ("colours", {"count": 0}),
     ):
-        answer = client.put(f"/api/jobs/{job['id']}/steps/{step}", json={"revision": job["revision"], "settings": settings})
+        answer = client.put(place(job, step), json={"revision": job["revision"], "settings": settings})
         assert answer.status_code == 422 and answer.json()["code"] == "settings", (step, answer.text)
     assert client.get(f"/api/jobs/{job['id']}").json() == job
     name = client.put(f"/api/jobs/{job['id']}/name", json={"revision": job["revision"], "name": "x" * 300})
@@ -157,16 +170,18 @@ def test_a_change_that_leaves_nothing_says_so_and_can_be_undone(client: TestClie
     job = change(client, job, "picture", width_mm=6)
     answer = client.get(f"/api/jobs/{job['id']}/result")
     assert answer.status_code == 422 and answer.json()["code"] in ("all_too_small", "nothing_left")
-    client.post(f"/api/jobs/{job['id']}/undo")
-    client.post(f"/api/jobs/{job['id']}/undo")
+    move(client, move(client, job, "undo"), "undo")
     assert client.get(f"/api/jobs/{job['id']}/result").status_code == 200
 
 
 def test_two_windows_do_not_overwrite_each_other(client: TestClient, badge: bytes) -> None:
     job = bring(client, badge)
     change(client, job, "lines", closeness_mm=0.2)
-    late = client.put(f"/api/jobs/{job['id']}/steps/lines", json={"revision": job["revision"], "settings": {"closeness_mm": 0.3}})
+    late = client.put(place(job, "lines"), json={"revision": job["revision"], "settings": {"closeness_mm": 0.3}})
     assert late.status_code == 409 and late.json()["code"] == "job_moved_on"
+    other = client.put(place(job, "lines"), json={"revision": job["revision"], "settings": {"corner_deg": 40}}).json()
+    both = client.get(f"/api/jobs/{job['id']}").json()["document"]["items"][0]["course"]["lines"]
+    assert (both["closeness_mm"], both["corner_deg"]) == (0.2, 40) and other["base"] != job["revision"]
 
 
 def test_what_is_not_there(client: TestClient) -> None:
@@ -187,6 +202,10 @@ def test_what_is_not_there(client: TestClient) -> None:
         ({"Host": "127.0.0.1.elsewhere.example"}, 403),
         ({"Host": "localhost:8765"}, 200),
         ({"Origin": "null"}, 403),
+        ({"Origin": "http://["}, 403),
+        ({"Sec-Fetch-Site": "same-origin"}, 200),
+        ({"Sec-Fetch-Site": "cross-site"}, 403),
+        ({"Sec-Fetch-Site": "same-site"}, 403),
     ],
 )
 def test_only_own_pages_may_ask(client: TestClient, headers: dict[str, str], status: int) -> None:

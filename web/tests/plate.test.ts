@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
-import type { LayerShape, Scene } from "@/stage/draw";
+import type { Scene } from "@/stage/draw";
+import type { LayerShape } from "@/stage/shapes";
 import { isLarge, showPlate } from "@/stage/plate";
 
 const shapes = [{ colour: "#112233", path: {} as Path2D, nodes: { places: new Float64Array(20_000) } }] as unknown as LayerShape[];

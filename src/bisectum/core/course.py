@@ -38,7 +38,8 @@ from bisectum.core.steps.settings import StepSettings
 StepName = Literal["picture", "background", "colours", "lines"]
 STEPS: tuple[StepName, ...] = get_args(StepName)
 PREVIEW_PX = 500_000
-SIZES_PER_DOUBLING = 4  # finished sizes that lines are fitted for: between them a change of width only scales
+# Finished sizes that lines are fitted for: between them a change of width only scales. In previews there are fewer.
+SIZES_PER_DOUBLING, SIZES_PER_DOUBLING_SEEN = 16, 4
 
 
 class CourseSettings(StepSettings):
@@ -162,7 +163,8 @@ class _Course:
         settings, label_map, ground = self.settings.lines, self.made["colours"], self.made["background"]
         drawn = self.made["picture"].without(ground.cleared)
         places = drawn.places.scaled(label_map.labels.shape[1] / drawn.width)
-        scale = _fitted_scale(label_map.mm_per_px, drawn.natural_mm_per_px * drawn.width / label_map.labels.shape[1])
+        scale = _fitted_scale(label_map.mm_per_px, drawn.natural_mm_per_px * drawn.width / label_map.labels.shape[1],
+                              SIZES_PER_DOUBLING if self.most_px is None else SIZES_PER_DOUBLING_SEEN)
         taken = f"{self.keys['background']}/{label_map.digest}/{scale!r}"
         fitted_key, fitted = self.run.step(
             "lines/fitted", lines.VERSION, settings.digest_without("corrections"), taken, (0.5, 0.98),
@@ -181,10 +183,10 @@ def _surfaces(ground: Ground, label_map: LabelMap) -> NDArray[np.float64]:
     return colours.surfaces_of(ground, rgb)
 
 
-def _fitted_scale(mm_per_px: float, natural: float) -> float:
+def _fitted_scale(mm_per_px: float, natural: float, sizes: int) -> float:
     """The size of a pixel that lines are fitted for: the next of a row of sizes about the natural one, mm.
 
-    It is never smaller than the true one, so a line never strays farther than was asked; at most a fifth less far.
+    It is never smaller than the true one, so a line never strays farther than was asked, and hardly less far.
     """
-    steps = math.ceil(SIZES_PER_DOUBLING * math.log2(mm_per_px / natural) - 1e-9)
-    return float(natural * 2.0 ** (steps / SIZES_PER_DOUBLING))
+    steps = math.ceil(sizes * math.log2(mm_per_px / natural) - 1e-9)
+    return float(natural * 2.0 ** (steps / sizes))

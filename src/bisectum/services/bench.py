@@ -7,7 +7,7 @@ import re
 import threading
 from collections.abc import Sequence
 from concurrent.futures import Future
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -40,11 +40,14 @@ class NewJob:
 
 @dataclass(frozen=True, slots=True)
 class Edits:
-    """Changes of one step: fields replaced; members added at the end of lists; members taken out, by their numbers."""
+    """Changes of one step: fields replaced; members added at the end of lists; members taken out, by their numbers.
+
+    ticket: of the request; a change is made once for each."""
 
     settings: dict[str, Any]
-    add: dict[str, list[Any]]
-    take_out: dict[str, list[int]]
+    add: dict[str, list[Any]] = field(default_factory=dict)
+    take_out: dict[str, list[int]] = field(default_factory=dict)
+    ticket: str | None = None
 
     def fields(self, now: StepSettings) -> dict[str, Any]:
         """The fields they give, made on what is there now. Raises: SettingsError."""
@@ -148,7 +151,7 @@ class Bench:
         def edit(document: JobDocument) -> JobDocument:
             return self.edited(document, item_id, step, edits)
 
-        return self._changed(job_id, expected, edit, f"changed_{step}", edits.summary)
+        return self._changed(job_id, expected, edit, f"changed_{step}", edits.summary, edits.ticket)
 
     @staticmethod
     def edited(document: JobDocument, item_id: str, step: StepName, edits: Edits) -> JobDocument:
@@ -160,7 +163,7 @@ class Bench:
         def edit(document: JobDocument) -> JobDocument:
             return self.edited_make(document, step, edits)
 
-        return self._changed(job_id, expected, edit, f"changed_{step}", edits.summary)
+        return self._changed(job_id, expected, edit, f"changed_{step}", edits.summary, edits.ticket)
 
     @staticmethod
     def edited_make(document: JobDocument, step: MakeStep, edits: Edits) -> JobDocument:
@@ -192,8 +195,10 @@ class Bench:
         """Raises: NotFoundError, ConflictError; SettingsError for the only one."""
         return self._changed(job_id, expected, lambda document: document.without_item(item_id), "took_out_item", {})
 
-    def _changed(self, job_id: int, expected: int, edit: Edit, what: str, values: dict[str, object]) -> Job:
-        return self._begun(self._jobs.change(job_id, expected, edit, what, values))
+    def _changed(
+        self, job_id: int, expected: int, edit: Edit, what: str, values: dict[str, object], ticket: str | None = None
+    ) -> Job:
+        return self._begun(self._jobs.change(job_id, expected, edit, what, values, ticket))
 
     def undo(self, job_id: int, expected: int) -> Job:
         """Raises: NotFoundError, ConflictError."""

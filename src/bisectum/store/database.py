@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -18,6 +19,9 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from bisectum.core.errors import StorageError
+
+
+LOG = logging.getLogger("bisectum.store")
 
 
 class Database:
@@ -76,6 +80,7 @@ def stored() -> Iterator[None]:
     try:
         yield
     except (DBAPIError, CommandError) as error:
+        LOG.warning("The database said: %s", error)
         raise told(str(getattr(error, "orig", None) or error)) from error
 
 

@@ -113,19 +113,24 @@ class Jobs:
         with self._database.reading() as session:
             return unpacked(session, _revision(session, _row(session, job_id).head_id).document)
 
-    def change(self, job_id: int, expected: int, edit: Edit, what: str, values: dict[str, object]) -> Job:
-        """Add a revision. expected: the revision the change was begun on.
+    def change(
+        self, job_id: int, expected: int, edit: Edit, what: str, values: dict[str, object], ticket: str | None = None
+    ) -> Job:
+        """Add a revision. expected: the revision the change was begun on. ticket: of the request; one that was made already
+        is not made again.
 
         Where the job has moved on since, the change is made on what it is now, if it touches other fields.
         Raises: NotFoundError; ConflictError where it touches the same; what `edit` raises.
         """
         with self._kept() as kept, self._database.writing() as session:
             row = _row(session, job_id)
+            if ticket is not None and _is_made(session, row, ticket):
+                return self._job(session, row)
             if row.head_id == expected:
                 document = edit(self._document(session, _revision(session, row.head_id)))
             else:
                 document = self._rebased(session, row, expected, edit)
-            self._append(session, row, document, what, values, kept)
+            self._append(session, row, document, what, values, kept, ticket)
             return self._job(session, row, document)
 
     def undo(self, job_id: int, expected: int) -> Job:
@@ -222,11 +227,12 @@ class Jobs:
             raise _moved_on(row) from gone
 
     def _append(
-        self, session: Session, row: JobRow, document: JobDocument, what: str, values: dict[str, object], kept: _Kept
+        self, session: Session, row: JobRow, document: JobDocument, what: str, values: dict[str, object], kept: _Kept,
+        ticket: str | None = None,
     ) -> None:
         root, parts = self._parts.put(session, document)
         revision = RevisionRow(job_id=row.id, parent_id=row.head_id, made_at=_now(), what=what, what_values=_summary_of(values),
-                               document=root)
+                               document=root, ticket=ticket)
         session.add(revision)
         session.flush()
         if row.head_id is not None:
@@ -289,6 +295,11 @@ class Jobs:
         except BisectumError:
             pass
         return JobSummary(row.id, row.name, row.changed_at, row.thumbnail, pictures, readable)
+
+
+def _is_made(session: Session, row: JobRow, ticket: str) -> bool:
+    made = select(RevisionRow.id).where(RevisionRow.job_id == row.id, RevisionRow.ticket == ticket)
+    return session.scalar(made.limit(1)) is not None
 
 
 def _moved_on(row: JobRow) -> ConflictError:

@@ -31,10 +31,13 @@ class JobRow(Base):
 
 class RevisionRow(Base):
     """A state of a job. what: the code of the change that led to it, with a summary of its values. document: the root of the
-    document, which names the other parts by their digest. next_id: where redo leads from here."""
+    document, which names the other parts by their digest. next_id: where redo leads from here. ticket: of the request that
+    made it, by which one that was sent twice is told."""
 
     __tablename__ = "revision"
-    __table_args__ = (Index("ix_revision_job", "job_id", "id"), {"sqlite_autoincrement": True})
+    __table_args__ = (
+        Index("ix_revision_job", "job_id", "id"), Index("ix_revision_ticket", "job_id", "ticket"), {"sqlite_autoincrement": True},
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
@@ -44,6 +47,7 @@ class RevisionRow(Base):
     what: Mapped[str] = mapped_column(String(40))
     what_values: Mapped[dict[str, Any]] = mapped_column(JSON)
     document: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)
+    ticket: Mapped[str | None] = mapped_column(String(40))
 
 
 class PartRow(Base):

@@ -10,7 +10,8 @@ export class ApiError extends Error {
   }
 }
 
-export async function request<T>(path: string, options: RequestInit = {}): Promise<T> {
+/** The answer to a request. Throws: ApiError where there is none, or where it is a refusal. */
+export async function ask(path: string, options: RequestInit = {}): Promise<Response> {
   let answer: Response;
   try {
     answer = await fetch(`/api${path}`, options);
@@ -18,31 +19,52 @@ export async function request<T>(path: string, options: RequestInit = {}): Promi
     if (error instanceof DOMException && error.name === "AbortError") throw new ApiError("aborted", "");
     throw new ApiError("offline", "Bisectum does not answer. Is it still running?");
   }
-  if (answer.status === 204) return undefined as T;
-  const text = await answer.text();
-  let body: unknown;
+  if (answer.ok) return answer;
+  let said: { code?: string; message?: string; details?: Record<string, unknown> };
   try {
-    body = JSON.parse(text);
+    said = (await answer.json()) as typeof said;
   } catch {
     throw new ApiError("unreadable", "The server's answer could not be read.");
   }
-  if (!answer.ok) {
-    const said = body as { code?: string; message?: string; details?: Record<string, unknown> };
-    throw new ApiError(said.code ?? "http", said.message ?? answer.statusText, said.details);
+  throw new ApiError(said.code ?? "http", said.message ?? answer.statusText, said.details);
+}
+
+export async function request<T>(path: string, options: RequestInit = {}): Promise<T> {
+  const answer = await ask(path, options);
+  if (answer.status === 204) return undefined as T;
+  try {
+    return (await answer.json()) as T;
+  } catch {
+    throw new ApiError("unreadable", "The server's answer could not be read.");
   }
-  return body as T;
 }
 
 /** What is sent on after its page has gone: browsers refuse it beyond 64 kB of all that is under way. */
 const SENT_ON = 8_000;
 
-export function sendJson<T>(method: string, path: string, body: unknown, signal?: AbortSignal): Promise<T> {
+function jsonOptions(method: string, body: unknown, signal?: AbortSignal): RequestInit {
   const text = JSON.stringify(body);
-  return request<T>(path, {
+  return {
     method,
     body: text,
     headers: { "Content-Type": "application/json" },
     signal: signal ?? null,
     keepalive: method === "PUT" && text.length < SENT_ON,
-  });
+  };
+}
+
+export const sendJson = <T>(method: string, path: string, body: unknown, signal?: AbortSignal): Promise<T> =>
+  request<T>(path, jsonOptions(method, body, signal));
+
+/** A picture that the server makes of what is sent. */
+export const askImage = async (path: string, body: unknown, signal?: AbortSignal): Promise<ImageBitmap> =>
+  createImageBitmap(await (await ask(path, jsonOptions("POST", body, signal))).blob());
+
+/** A picture at an address; null where there is none any more. */
+export async function loadImage(path: string): Promise<ImageBitmap | null> {
+  try {
+    return await createImageBitmap(await (await ask(path)).blob());
+  } catch {
+    return null;
+  }
 }

@@ -1,30 +1,49 @@
-import { request, sendJson } from "./client";
-import type { Bar, Change, Job, JobSummary, Result, StepKey } from "./types";
+import type { Edits } from "@/core/edits";
 
-export const listJobs = () => request<JobSummary[]>("/jobs");
+import { request, sendJson } from "./client";
+import type { Bar, Change, Changed, Job, JobSummary, MakeStepKey, Result, Shelf, StepKey } from "./types";
+
+const item = (id: number, itemId: string): string => `/jobs/${id}/items/${itemId}`;
+
+export const getShelf = () => request<Shelf>("/jobs");
 export const getJob = (id: number) => request<Job>(`/jobs/${id}`);
 export const deleteJob = (id: number) => request<void>(`/jobs/${id}`, { method: "DELETE" });
-export const undoJob = (id: number) => request<Job>(`/jobs/${id}/undo`, { method: "POST" });
-export const redoJob = (id: number) => request<Job>(`/jobs/${id}/redo`, { method: "POST" });
+export const undoJob = (id: number, revision: number) => sendJson<Job>("POST", `/jobs/${id}/undo`, { revision });
+export const redoJob = (id: number, revision: number) => sendJson<Job>("POST", `/jobs/${id}/redo`, { revision });
 export const stopJob = (id: number) => request<void>(`/jobs/${id}/stop`, { method: "POST" });
 export const jobHistory = (id: number) => request<Change[]>(`/jobs/${id}/history`);
-export const getResult = (id: number) => request<Result>(`/jobs/${id}/result`);
+export const getResult = (id: number, signal: AbortSignal) => request<Result>(`/jobs/${id}/result`, { signal });
 
 export const renameJob = (id: number, revision: number, name: string) =>
-  sendJson<Job>("PUT", `/jobs/${id}/name`, { revision, name });
+  sendJson<Changed>("PUT", `/jobs/${id}/name`, { revision, name });
+export const resizeJob = (id: number, revision: number, width_mm: number) =>
+  sendJson<Job>("PUT", `/jobs/${id}/size`, { revision, width_mm });
 
-export const changeStep = (id: number, revision: number, step: StepKey, settings: object) =>
-  sendJson<Job>("PUT", `/jobs/${id}/steps/${step}`, { revision, settings });
+export const changeStep = (id: number, itemId: string, revision: number, step: StepKey, edits: Edits, ticket: string) =>
+  sendJson<Changed>("PUT", `${item(id, itemId)}/steps/${step}`, { revision, ticket, ...edits });
+export const changeMake = (id: number, revision: number, step: MakeStepKey, edits: Edits, ticket: string) =>
+  sendJson<Job>("PUT", `/jobs/${id}/make/${step}`, { revision, ticket, ...edits });
 
-export const previewStep = (id: number, step: StepKey, settings: object, signal: AbortSignal) =>
-  sendJson<Result>("POST", `/jobs/${id}/steps/${step}/preview`, { settings }, signal);
+export const previewStep = (id: number, itemId: string, step: StepKey, edits: Edits, signal: AbortSignal) =>
+  sendJson<Result>("POST", `${item(id, itemId)}/steps/${step}/preview`, edits, signal);
+export const previewMake = (id: number, step: MakeStepKey, edits: Edits, signal: AbortSignal) =>
+  sendJson<Result>("POST", `/jobs/${id}/make/${step}/preview`, edits, signal);
 
-export const spotUrl = (id: number) => `/api/jobs/${id}/spot`;
+export const renameItem = (id: number, itemId: string, revision: number, name: string) =>
+  sendJson<Job>("PUT", `${item(id, itemId)}/name`, { revision, name });
+export const moveItem = (id: number, itemId: string, revision: number, place: number) =>
+  sendJson<Job>("PUT", `${item(id, itemId)}/order`, { revision, place });
+export const takeOutItem = (id: number, itemId: string, revision: number) =>
+  request<Job>(`${item(id, itemId)}?revision=${revision}`, { method: "DELETE" });
 
-export const groundUrl = (id: number) => `/api/jobs/${id}/ground`;
+export const spotPath = (id: number, itemId: string) => `${item(id, itemId)}/spot`;
+export const groundPath = (id: number, itemId: string) => `${item(id, itemId)}/ground`;
+export const picturePath = (id: number, itemId: string) => `${item(id, itemId)}/picture`;
+export const imagePath = (name: string) => `/images/${name}`;
+export const exportPath = (id: number, kind: string) => `/jobs/${id}/files/${kind}`;
 
-export const dropColour = (id: number, x: number, y: number) =>
-  request<{ colour: string | null }>(`/jobs/${id}/dropper?x=${x}&y=${y}`);
+export const dropColour = (id: number, itemId: string, x: number, y: number) =>
+  request<{ colour: string | null }>(`${item(id, itemId)}/dropper?x=${x}&y=${y}`);
 
 export const cutEdge = (key: string, axis: "x" | "y", at: number) =>
   request<Bar[]>(`/results/${key}/edge?axis=${axis}&at=${at}`);
@@ -35,8 +54,13 @@ export function bringIn(picture: File): Promise<Job> {
   return request<Job>("/jobs", { method: "POST", body: form });
 }
 
-export const pictureUrl = (id: number) => `/api/jobs/${id}/picture`;
-export const imageUrl = (key: string, image: "picture" | "background" | "colours") => `/api/results/${key}/images/${image}`;
-export const exportUrl = (id: number) => `/api/jobs/${id}/export.svg`;
+export function bringInAnother(id: number, revision: number, picture: File): Promise<Job> {
+  const form = new FormData();
+  form.append("revision", String(revision));
+  form.append("picture", picture);
+  return request<Job>(`/jobs/${id}/items`, { method: "POST", body: form });
+}
+
+export const bundleUrl = (id: number) => `/api/jobs/${id}/bundle`;
 export const progressUrl = (id: number) => `/api/jobs/${id}/progress`;
 export const thumbnailUrl = (job: JobSummary) => `/api/jobs/${job.id}/thumbnail?v=${encodeURIComponent(job.changed_at)}`;

@@ -77,6 +77,100 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Resize
+         * @description Make everything larger or smaller together, so that the page is so wide.
+         */
+        put: operations["resize_api_jobs__job_id__size_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In Another
+         * @description Another picture into a job.
+         */
+        post: operations["bring_in_another_api_jobs__job_id__items_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items/{item_id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename Item */
+        put: operations["rename_item_api_jobs__job_id__items__item_id__name_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items/{item_id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Move Item
+         * @description Put an item at another place among the others, 0 the lowest.
+         */
+        put: operations["move_item_api_jobs__job_id__items__item_id__order_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items/{item_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Out Item */
+        delete: operations["take_out_item_api_jobs__job_id__items__item_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/undo": {
         parameters: {
             query?: never;
@@ -145,27 +239,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/picture": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Picture
-         * @description The picture for the stage, PNG.
-         */
-        get: operations["picture_api_jobs__job_id__picture_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/steps/{step}": {
+    "/api/jobs/{job_id}/items/{item_id}/steps/{step}": {
         parameters: {
             query?: never;
             header?: never;
@@ -175,9 +249,9 @@ export interface paths {
         get?: never;
         /**
          * Change Step
-         * @description Change settings of one step: one revision, one undo.
+         * @description Change settings of one step of an item: one revision, one undo. Answers 409 where the same was changed meanwhile.
          */
-        put: operations["change_step_api_jobs__job_id__steps__step__put"];
+        put: operations["change_step_api_jobs__job_id__items__item_id__steps__step__put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -185,7 +259,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/steps/{step}/preview": {
+    "/api/jobs/{job_id}/make/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Make
+         * @description Change settings of one step of the make: one revision, one undo. Layers without an id are given one.
+         */
+        put: operations["change_make_api_jobs__job_id__make__step__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items/{item_id}/steps/{step}/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -196,16 +290,36 @@ export interface paths {
         put?: never;
         /**
          * Preview Step
-         * @description What a change would give, on a reduced picture. A newer request of the job ends older ones with 409.
+         * @description What a change would give, on reduced pictures. A newer request of the job ends older ones with 409.
          */
-        post: operations["preview_step_api_jobs__job_id__steps__step__preview_post"];
+        post: operations["preview_step_api_jobs__job_id__items__item_id__steps__step__preview_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/spot": {
+    "/api/jobs/{job_id}/make/{step}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Make
+         * @description What a change of the make would give, on reduced pictures.
+         */
+        post: operations["preview_make_api_jobs__job_id__make__step__preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items/{item_id}/spot": {
         parameters: {
             query?: never;
             header?: never;
@@ -218,14 +332,14 @@ export interface paths {
          * Spot
          * @description What a spot would take, as a PNG over the picture's frame. A newer question of the job ends older ones with 409.
          */
-        post: operations["spot_api_jobs__job_id__spot_post"];
+        post: operations["spot_api_jobs__job_id__items__item_id__spot_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/ground": {
+    "/api/jobs/{job_id}/items/{item_id}/ground": {
         parameters: {
             query?: never;
             header?: never;
@@ -238,14 +352,14 @@ export interface paths {
          * Ground
          * @description The ground a change of the background would give, as a PNG over the picture's frame, before anything else is done.
          */
-        post: operations["ground_api_jobs__job_id__ground_post"];
+        post: operations["ground_api_jobs__job_id__items__item_id__ground_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/dropper": {
+    "/api/jobs/{job_id}/items/{item_id}/dropper": {
         parameters: {
             query?: never;
             header?: never;
@@ -256,7 +370,27 @@ export interface paths {
          * Dropper
          * @description The colour of the flat area at a place, shares of the width of the picture that came in; none beside it.
          */
-        get: operations["dropper_api_jobs__job_id__dropper_get"];
+        get: operations["dropper_api_jobs__job_id__items__item_id__dropper_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items/{item_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description The picture for the stage, PNG.
+         */
+        get: operations["picture_api_jobs__job_id__items__item_id__picture_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -274,7 +408,7 @@ export interface paths {
         };
         /**
          * Result
-         * @description The full result of the job as it stands; waits until it is there.
+         * @description The full result of the job as it stands; waits until it is there. Where the job moves on meanwhile, so does the wait.
          */
         get: operations["result_api_jobs__job_id__result_get"];
         put?: never;
@@ -322,7 +456,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/results/{key}/images/{image}": {
+    "/api/images/{name}": {
         parameters: {
             query?: never;
             header?: never;
@@ -331,9 +465,9 @@ export interface paths {
         };
         /**
          * Image
-         * @description A state as a raster with transparency, PNG.
+         * @description A state of an item as a raster with transparency, PNG. Equal images have the same name.
          */
-        get: operations["image_api_results__key__images__image__get"];
+        get: operations["image_api_images__name__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -362,7 +496,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/export.svg": {
+    "/api/jobs/{job_id}/files/{kind}": {
         parameters: {
             query?: never;
             header?: never;
@@ -370,10 +504,30 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Export Svg
-         * @description The plain SVG, read back and compared before it is handed over.
+         * Export
+         * @description A file of the job, read back and compared before it is handed over.
          */
-        get: operations["export_svg_api_jobs__job_id__export_svg_get"];
+        get: operations["export_api_jobs__job_id__files__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bundle
+         * @description The job's document as it is kept, and its pictures, as a ZIP archive; also of a job that cannot be opened.
+         */
+        get: operations["bundle_api_jobs__job_id__bundle_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -448,6 +602,42 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Anchor
+         * @description What something done by hand holds on to: a colour of an item, and a place in it.
+         *
+         *     The place is kept in shares of the width of the picture that came in, so it stays where it is when the picture is
+         *     traced anew. It finds the colour again when another exposure has changed it.
+         */
+        Anchor: {
+            /** The item */
+            item: string;
+            /** The colour's key in the item's palette */
+            colour: string;
+            /** A place in it, across */
+            x: number;
+            /** A place in it, down */
+            y: number;
+        };
+        /**
+         * ArrangeSettings
+         * @description The Arrange step: how the items of a make lie together.
+         */
+        ArrangeSettings: {
+            /**
+             * Room between items that lie side by side
+             * @default 10
+             */
+            gap_mm: number;
+        };
+        /**
+         * At
+         * @description The revision a move along the history begins at.
+         */
+        At: {
+            /** Revision */
+            revision: number;
+        };
         /**
          * BackgroundFacts
          * @description kind: how it was told; found: the same before anything was done by hand. runner_up: the mode that is next best.
@@ -564,6 +754,13 @@ export interface components {
             /** Below */
             below: number;
         };
+        /** Body_bring_in_another_api_jobs__job_id__items_post */
+        Body_bring_in_another_api_jobs__job_id__items_post: {
+            /** Revision */
+            revision: number;
+            /** Picture */
+            picture: string;
+        };
         /** Body_bring_in_api_jobs_post */
         Body_bring_in_api_jobs_post: {
             /** Picture */
@@ -601,6 +798,23 @@ export interface components {
             made_at: string;
             /** Done */
             done: boolean;
+        };
+        /**
+         * Changed
+         * @description What a change led to. base: the revision it was made on; where that is another one than it was sent for, more has
+         *     changed than this.
+         */
+        Changed: {
+            /** Id */
+            id: number;
+            /** Revision */
+            revision: number;
+            /** Base */
+            base: number;
+            /** Moves */
+            moves: number;
+            undo: components["schemas"]["ChangeOut"] | null;
+            redo: components["schemas"]["ChangeOut"] | null;
         };
         /** ColourFacts */
         ColourFacts: {
@@ -677,11 +891,14 @@ export interface components {
          * @description The settings of all steps of one picture.
          */
         CourseSettings: {
+            /** Picture */
             picture: components["schemas"]["PictureSettings"];
+            /** Background */
             background: components["schemas"]["BackgroundSettings"];
+            /** Colours */
             colours: components["schemas"]["ColoursSettings"];
+            /** Lines */
             lines: components["schemas"]["LinesSettings"];
-            layers: components["schemas"]["LayersSettings"];
         };
         /**
          * Crop
@@ -738,6 +955,36 @@ export interface components {
             colours: components["schemas"]["ColourFacts"];
             lines: components["schemas"]["LineFacts"];
         };
+        /**
+         * FindingOut
+         * @description A remark. item: empty for the make as a whole; at: mm on the page.
+         */
+        FindingOut: {
+            /** Code */
+            code: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "note" | "warning" | "fault";
+            /** Item */
+            item: string;
+            /** At */
+            at: [
+                number,
+                number
+            ] | null;
+            /** Value */
+            value: number | null;
+            /** Limit */
+            limit: number | null;
+            /** Repair */
+            repair: string | null;
+            /** Details */
+            details: {
+                [key: string]: unknown;
+            };
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -752,39 +999,107 @@ export interface components {
             status: string;
         };
         /**
+         * HoldOut
+         * @description A colour of an item that a layer is made of, with a place in it: what a record of the layer holds on to.
+         */
+        HoldOut: {
+            /** Item */
+            item: string;
+            /** Colour */
+            colour: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * ItemImages
+         * @description Names of an item's rasters. picture: of the picture worked on where it is another one than came in, else empty.
+         */
+        ItemImages: {
+            /** Picture */
+            picture: string;
+            /** Background */
+            background: string;
+            /** Colours */
+            colours: string;
+        };
+        /**
+         * ItemResult
+         * @description An item in a result. frame: left, top, width and height of its picture on the page, mm. size: width and height of what
+         *     its own width measures, mm. placement: six numbers of a matrix, row by row, from shares of the width of the picture that
+         *     came in to mm on the page.
+         */
+        ItemResult: {
+            /** Id */
+            id: string;
+            /** Frame */
+            frame: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /** Placement */
+            placement: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            images: components["schemas"]["ItemImages"];
+            facts: components["schemas"]["Facts"];
+        };
+        /**
          * JobDocument
-         * @description All that belongs to one make.
+         * @description All that belongs to one make. minted: how many ids of items and layers have been given out.
          */
         JobDocument: {
             /**
              * Version of the document's form
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /** The job's name */
             name: string;
-            /** Pictures of the job */
+            /** Pictures of the job, lowest first */
             items: components["schemas"]["PictureItem"][];
+            /** Settings of the make */
+            make: components["schemas"]["MakeSettings"];
+            /**
+             * How many ids have been given out
+             * @default 1
+             */
+            minted: number;
         };
         /**
          * JobOut
-         * @description A job on the bench.
+         * @description A job on the bench. moves: how often it has moved along its history, back and forth.
          */
         JobOut: {
             /** Id */
             id: number;
             /** Revision */
             revision: number;
+            /** Moves */
+            moves: number;
             document: components["schemas"]["JobDocument"];
             undo: components["schemas"]["ChangeOut"] | null;
             redo: components["schemas"]["ChangeOut"] | null;
         };
         /**
-         * JobSummary
-         * @description A job on the shelf.
+         * JobSummaryOut
+         * @description A job on the shelf. readable: whether it can be opened; if not, its bundle can be taken out.
          */
-        JobSummary: {
+        JobSummaryOut: {
             /** Id */
             id: number;
             /** Name */
@@ -796,22 +1111,19 @@ export interface components {
             changed_at: string;
             /** Has Thumbnail */
             has_thumbnail: boolean;
-        };
-        /**
-         * LayerChoice
-         * @description What the person has said about one layer.
-         */
-        LayerChoice: {
-            /** The layer's own name */
-            name: string | null;
-            /** The colour it is cut from */
-            colour: string | null;
+            /** Pictures */
+            pictures: number;
+            /** Readable */
+            readable: boolean;
         };
         /**
          * LayerOut
-         * @description A layer as it is drawn: path is SVG path data in mm on the page, windows by the even-odd rule.
+         * @description A layer as it is drawn: path is SVG path data in mm on the page, windows by the even-odd rule. id: empty as long as
+         *     nothing was said about it.
          */
         LayerOut: {
+            /** Id */
+            id: string;
             /** Key */
             key: string;
             /** Name */
@@ -826,8 +1138,24 @@ export interface components {
             nodes: number;
             /** Area Mm2 */
             area_mm2: number;
+            /** Holds */
+            holds: components["schemas"]["HoldOut"][];
             /** Path */
             path: string;
+        };
+        /**
+         * LayerRecord
+         * @description A layer that the person has said something about. Its id is given once and never used again.
+         */
+        LayerRecord: {
+            /** The layer's id */
+            id: string;
+            /** The colours that are cut as this layer */
+            anchors: components["schemas"]["Anchor"][];
+            /** The layer's own name */
+            name: string | null;
+            /** The colour it is cut from */
+            colour: string | null;
         };
         /**
          * LayersSettings
@@ -846,14 +1174,15 @@ export interface components {
              */
             lap_mm: number;
             /**
-             * Colours from the lowest up; others are put where they belong
+             * Ids of layers from the lowest up; others are put where they belong
              * @default []
              */
             order: string[];
-            /** Names and colours of single layers */
-            choices: {
-                [key: string]: components["schemas"]["LayerChoice"];
-            };
+            /**
+             * Layers that something was said about
+             * @default []
+             */
+            records: components["schemas"]["LayerRecord"][];
             /**
              * The colour of what it is put on
              * @default #ffffff
@@ -868,8 +1197,6 @@ export interface components {
             straight: number;
             /** Deviation Mm */
             deviation_mm: number;
-            /** Cut Length Mm */
-            cut_length_mm: number;
             /** Repaired */
             repaired: number;
             /** Left Out */
@@ -946,6 +1273,16 @@ export interface components {
             corrections: components["schemas"]["Correction"][];
         };
         /**
+         * MakeSettings
+         * @description The settings of the steps that concern all items together.
+         */
+        MakeSettings: {
+            /** Arrange */
+            arrange: components["schemas"]["ArrangeSettings"];
+            /** Layers */
+            layers: components["schemas"]["LayersSettings"];
+        };
+        /**
          * MatchOut
          * @description stock: number in the drawer; difference: CIEDE2000.
          */
@@ -980,14 +1317,12 @@ export interface components {
             /** Missing */
             missing: string[];
         };
-        /** NoteOut */
-        NoteOut: {
-            /** Code */
-            code: string;
-            /** Values */
-            values: {
-                [key: string]: unknown;
-            };
+        /** Move */
+        Move: {
+            /** Revision */
+            revision: number;
+            /** Place */
+            place: number;
         };
         /**
          * PaletteChange
@@ -1045,9 +1380,18 @@ export interface components {
             ];
         };
         /**
-         * PictureFacts
-         * @description image: names the picture worked on where it is another one than came in, else empty.
+         * Part
+         * @description What an item does to what lies under it.
          */
+        Part: {
+            /**
+             * It is cut beside the others, in layers of its own or shared ones
+             * @default adds
+             * @constant
+             */
+            kind: "adds";
+        };
+        /** PictureFacts */
         PictureFacts: {
             /** Format */
             format: string;
@@ -1059,12 +1403,10 @@ export interface components {
             dpi: number | null;
             /** Mm Per Px */
             mm_per_px: number;
-            /** Image */
-            image: string;
         };
         /**
          * PictureItem
-         * @description A picture in a job and its course. source: SHA-256 of the file's bytes.
+         * @description A picture in a job, with its course. source: SHA-256 of the file's bytes.
          */
         PictureItem: {
             /** Identity within the job */
@@ -1075,12 +1417,18 @@ export interface components {
              * @constant
              */
             kind: "picture";
+            /** What the item is called */
+            name: string;
             /** The picture file */
             source: string;
             /** What the file was called */
             file_name: string;
-            /** Settings of all steps */
+            /** Settings of its steps */
             course: components["schemas"]["CourseSettings"];
+            /** Where it lies */
+            place: components["schemas"]["Place"];
+            /** What it does to what lies under it */
+            part: components["schemas"]["Part"];
         };
         /**
          * PictureSettings
@@ -1153,6 +1501,16 @@ export interface components {
              */
             name: string;
         };
+        /**
+         * Place
+         * @description Where an item lies in the make. Items that nobody has placed lie side by side, in their order, from left to right.
+         */
+        Place: {
+            /** Its middle, across */
+            x_mm: number | null;
+            /** Its middle, down */
+            y_mm: number | null;
+        };
         /** Rename */
         Rename: {
             /** Revision */
@@ -1160,10 +1518,16 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** Resize */
+        Resize: {
+            /** Revision */
+            revision: number;
+            /** Width Mm */
+            width_mm: number;
+        };
         /**
          * ResultOut
-         * @description A result for the stage. key: names its images and its edge view. placement: six numbers of a matrix, row by row, from
-         *     shares of the width of the picture that came in to mm on the page.
+         * @description A result for the stage. key: names it and its edge view.
          */
         ResultOut: {
             /** Key */
@@ -1174,30 +1538,26 @@ export interface components {
             width_mm: number;
             /** Height Mm */
             height_mm: number;
-            /** Picture X Mm */
-            picture_x_mm: number;
-            /** Picture Y Mm */
-            picture_y_mm: number;
-            /** Picture Width Mm */
-            picture_width_mm: number;
-            /** Picture Height Mm */
-            picture_height_mm: number;
-            /** Placement */
-            placement: [
-                number,
-                number,
-                number,
-                number,
-                number,
-                number
-            ];
+            /** Cut Length Mm */
+            cut_length_mm: number;
             /** Build */
             build: string;
             /** Layers */
             layers: components["schemas"]["LayerOut"][];
-            facts: components["schemas"]["Facts"];
-            /** Notes */
-            notes: components["schemas"]["NoteOut"][];
+            /** Items */
+            items: components["schemas"]["ItemResult"][];
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+        };
+        /**
+         * ShelfOut
+         * @description All jobs, and how many bytes were given back to the disk since the start.
+         */
+        ShelfOut: {
+            /** Jobs */
+            jobs: components["schemas"]["JobSummaryOut"][];
+            /** Freed Bytes */
+            freed_bytes: number;
         };
         /**
          * SpotOut
@@ -1230,21 +1590,43 @@ export interface components {
         };
         /**
          * StepChange
-         * @description Fields of one step's settings; those not given stay.
+         * @description ticket: the sender's own name for this change. Sent again, after an answer got lost say, it is not made again.
          */
         StepChange: {
-            /** Revision */
-            revision: number;
             /** Settings */
-            settings: {
+            settings?: {
                 [key: string]: unknown;
             };
+            /** Add */
+            add?: {
+                [key: string]: unknown[];
+            };
+            /** Take Out */
+            take_out?: {
+                [key: string]: number[];
+            };
+            /** Revision */
+            revision: number;
+            /** Ticket */
+            ticket?: string | null;
         };
-        /** StepPreview */
+        /**
+         * StepPreview
+         * @description Fields of one step's settings; those not given stay. add: members for the end of lists. take_out: members of lists by
+         *     their numbers.
+         */
         StepPreview: {
             /** Settings */
-            settings: {
+            settings?: {
                 [key: string]: unknown;
+            };
+            /** Add */
+            add?: {
+                [key: string]: unknown[];
+            };
+            /** Take Out */
+            take_out?: {
+                [key: string]: number[];
             };
         };
         /** StockBody */
@@ -1404,7 +1786,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobSummary"][];
+                    "application/json": components["schemas"]["ShelfOut"];
                 };
             };
         };
@@ -1523,6 +1905,182 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    resize_api_jobs__job_id__size_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Resize"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_in_another_api_jobs__job_id__items_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_in_another_api_jobs__job_id__items_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    rename_item_api_jobs__job_id__items__item_id__name_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rename"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    move_item_api_jobs__job_id__items__item_id__order_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_out_item_api_jobs__job_id__items__item_id__delete: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/json": components["schemas"]["JobOut"];
                 };
             };
@@ -1546,7 +2104,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["At"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1577,7 +2139,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["At"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1661,23 +2227,31 @@ export interface operations {
             };
         };
     };
-    picture_api_jobs__job_id__picture_get: {
+    change_step_api_jobs__job_id__items__item_id__steps__step__put: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 job_id: number;
+                item_id: string;
+                step: "picture" | "background" | "colours" | "lines";
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepChange"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -1690,13 +2264,13 @@ export interface operations {
             };
         };
     };
-    change_step_api_jobs__job_id__steps__step__put: {
+    change_make_api_jobs__job_id__make__step__put: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 job_id: number;
-                step: "picture" | "background" | "colours" | "lines" | "layers";
+                step: "arrange" | "layers";
             };
             cookie?: never;
         };
@@ -1726,13 +2300,14 @@ export interface operations {
             };
         };
     };
-    preview_step_api_jobs__job_id__steps__step__preview_post: {
+    preview_step_api_jobs__job_id__items__item_id__steps__step__preview_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 job_id: number;
-                step: "picture" | "background" | "colours" | "lines" | "layers";
+                item_id: string;
+                step: "picture" | "background" | "colours" | "lines";
             };
             cookie?: never;
         };
@@ -1762,12 +2337,49 @@ export interface operations {
             };
         };
     };
-    spot_api_jobs__job_id__spot_post: {
+    preview_make_api_jobs__job_id__make__step__preview_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 job_id: number;
+                step: "arrange" | "layers";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepPreview"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    spot_api_jobs__job_id__items__item_id__spot_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                item_id: string;
             };
             cookie?: never;
         };
@@ -1795,12 +2407,13 @@ export interface operations {
             };
         };
     };
-    ground_api_jobs__job_id__ground_post: {
+    ground_api_jobs__job_id__items__item_id__ground_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 job_id: number;
+                item_id: string;
             };
             cookie?: never;
         };
@@ -1828,7 +2441,7 @@ export interface operations {
             };
         };
     };
-    dropper_api_jobs__job_id__dropper_get: {
+    dropper_api_jobs__job_id__items__item_id__dropper_get: {
         parameters: {
             query: {
                 x: number;
@@ -1837,6 +2450,7 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
+                item_id: string;
             };
             cookie?: never;
         };
@@ -1850,6 +2464,36 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Dropped"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    picture_api_jobs__job_id__items__item_id__picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -1956,13 +2600,12 @@ export interface operations {
             };
         };
     };
-    image_api_results__key__images__image__get: {
+    image_api_images__name__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                key: string;
-                image: "picture" | "background" | "colours";
+                name: string;
             };
             cookie?: never;
         };
@@ -2015,7 +2658,37 @@ export interface operations {
             };
         };
     };
-    export_svg_api_jobs__job_id__export_svg_get: {
+    export_api_jobs__job_id__files__kind__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bundle_api_jobs__job_id__bundle_get: {
         parameters: {
             query?: never;
             header?: never;

@@ -2,7 +2,7 @@ import { computed, shallowRef, watch, type ComputedRef, type Ref } from "vue";
 
 import type { Result } from "@/api/types";
 import { pathNodes } from "@/core/pathNodes";
-import type { LayerShape } from "@/stage/draw";
+import type { LayerShape } from "@/stage/shapes";
 
 /** The layers of a result as shapes to paint, made once per layer path. */
 export function useShapes(result: Ref<Result | null>): ComputedRef<LayerShape[]> {

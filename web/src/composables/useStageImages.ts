@@ -1,71 +1,71 @@
 import { onScopeDispose, shallowRef, watch, type Ref, type ShallowRef } from "vue";
 
-import { imageUrl, pictureUrl } from "@/api/jobs";
-import type { Result } from "@/api/types";
+import { loadImage } from "@/api/client";
+import { imagePath, picturePath } from "@/api/jobs";
+import type { ItemResult, Result } from "@/api/types";
 import type { StageState } from "@/core/course";
 import { useTools } from "@/stores/tools";
 
-export interface StageImages {
+export interface ItemImages {
   picture: ImageBitmap | null;
   background: ImageBitmap | null;
   colours: ImageBitmap | null;
 }
+/** The rasters of a job's items, by their ids. */
+export type StageImages = Readonly<Record<string, ItemImages>>;
 
-async function load(url: string): Promise<ImageBitmap | null> {
-  const answer = await fetch(url);
-  return answer.ok ? createImageBitmap(await answer.blob()) : null;
-}
+export const NO_IMAGES: ItemImages = { picture: null, background: null, colours: null };
 
-/** The rasters of a job for the stage; the old ones stay until the new ones are there. */
+/** The rasters of a job for the stage; the old ones stay until the new ones are there, and equal ones are loaded once. */
 export function useStageImages(
   jobId: Ref<number | undefined>,
   result: Ref<Result | null>,
   shown: () => StageState[],
 ): ShallowRef<StageImages> {
-  const images = shallowRef<StageImages>({ picture: null, background: null, colours: null });
+  const images = shallowRef<StageImages>({});
   const tools = useTools();
+  /** What each raster shown was loaded from, by item and kind. */
+  const loaded = new Map<string, string>();
   let alive = true;
-  /** Names the picture shown: empty for the one that came in. */
-  let shownPicture: string | null = null;
 
-  async function loadPicture(name: string, url: string): Promise<void> {
-    if (name === shownPicture) return;
-    shownPicture = name;
-    const picture = await load(url);
-    if (alive && picture && shownPicture === name) images.value = { ...images.value, picture };
+  async function load(item: string, kind: keyof ItemImages, path: string): Promise<void> {
+    const place = `${item}/${kind}`;
+    if (loaded.get(place) === path) return;
+    loaded.set(place, path);
+    const image = await loadImage(path);
+    if (!alive || loaded.get(place) !== path) return;
+    if (!image) {
+      loaded.delete(place);
+      return;
+    }
+    images.value = { ...images.value, [item]: { ...(images.value[item] ?? NO_IMAGES), [kind]: image } };
+    if (kind === "background") tools.ground = null;
   }
 
-  watch(
-    jobId,
-    async (id) => {
-      images.value = { picture: null, background: null, colours: null };
-      if (id === undefined) return;
-      shownPicture = null;
-      await loadPicture("", pictureUrl(id));
-    },
-    { immediate: true },
-  );
+  function loadItem(item: ItemResult, preview: boolean): void {
+    const { picture, background, colours } = item.images;
+    void load(item.id, "picture", picture ? imagePath(picture) : picturePath(jobId.value ?? 0, item.id));
+    // A preview's rasters are fetched only while one of them is looked at.
+    if (preview && !shown().some((state) => state === "background" || state === "colours")) return;
+    void load(item.id, "background", imagePath(background));
+    void load(item.id, "colours", imagePath(colours));
+  }
 
-  watch(
-    () => result.value?.key,
-    async (key) => {
-      // A preview's rasters are fetched only while one of them is looked at.
-      if (!key) return;
-      const name = result.value?.facts.picture.image ?? "";
-      void loadPicture(name, name ? imageUrl(key, "picture") : pictureUrl(jobId.value ?? 0));
-      if (result.value?.preview && !shown().some((state) => state === "background" || state === "colours")) return;
-      const [background, colours] = await Promise.all([load(imageUrl(key, "background")), load(imageUrl(key, "colours"))]);
-      if (!alive || result.value?.key !== key) return;
-      images.value = { ...images.value, background, colours };
-      tools.ground = null;
-    },
-    { immediate: true },
-  );
-
-  // A result that is shown again, after an undo say, brings no new rasters; what was shown ahead of it is over all the same.
-  watch(result, (now, before) => {
-    if (now && !now.preview && now.key === before?.key) tools.ground = null;
+  watch(jobId, () => {
+    loaded.clear();
+    images.value = {};
   });
+  watch(
+    result,
+    (now) => {
+      now?.items.forEach((item) => loadItem(item, now.preview));
+      // One that is shown again, after an undo say, may bring no new rasters; what was shown ahead of it is over all the same.
+      if (now && !now.preview && now.items.every((item) => loaded.get(`${item.id}/background`) === imagePath(item.images.background))) {
+        tools.ground = null;
+      }
+    },
+    { immediate: true },
+  );
 
   onScopeDispose(() => (alive = false));
   return images;

@@ -1,7 +1,7 @@
 import { computed, type ComputedRef } from "vue";
 import { useI18n } from "vue-i18n";
 
-import type { Result } from "@/api/types";
+import type { Facts, Result } from "@/api/types";
 import type { Step } from "@/core/course";
 import { formatPercent, formatSize } from "@/core/units";
 import { useJob } from "@/stores/job";
@@ -15,14 +15,16 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
   const job = useJob();
   const stage = useStage();
 
-  function of(result: Result): Record<Step, string> {
-    const { picture, background, colours, lines } = result.facts;
+  const size = computed<[number, number]>(() => job.itemResult?.size ?? [0, 0]);
+
+  function of(result: Result, facts: Facts): Record<Step, string> {
+    const { picture, background, colours, lines } = facts;
     const small = colours.palette.filter((entry) => entry.small).length;
     const nodes = result.layers.reduce((sum, layer) => sum + layer.nodes, 0);
     const join = (...parts: string[]): string => parts.filter(Boolean).join(", ");
     return {
       picture: t("course.summary.picture", {
-        width: picture.width_px, height: picture.height_px, size: formatSize(result.width_mm, result.height_mm, stage.unit),
+        width: picture.width_px, height: picture.height_px, size: formatSize(...size.value, stage.unit),
       }),
       background: join(
         t(`course.summary.background.${background.kind}`, { share: formatPercent(background.share) }),
@@ -34,6 +36,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
         !small && colours.absorbed ? t("course.summary.absorbed", colours.absorbed) : "",
       ),
       lines: t("course.summary.lines", { nodes, deviation: lines.deviation_mm.toFixed(2) }),
+      arrange: t("course.summary.arrange", result.items.length),
       layers: t(`course.summary.layers.${result.build}`, { first: result.layers[0]?.name ?? "" }),
       export: t("course.summary.export", result.layers.length),
     };
@@ -41,7 +44,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
 
   const waiting = computed(() => {
     const text = job.work === "working" ? t("course.waiting") : "";
-    return { picture: text, background: text, colours: text, lines: text, layers: text, export: text };
+    return { picture: text, background: text, colours: text, lines: text, arrange: text, layers: text, export: text };
   });
-  return computed(() => (job.result ? of(job.result) : waiting.value));
+  return computed(() => (job.result && job.facts ? of(job.result, job.facts) : waiting.value));
 }

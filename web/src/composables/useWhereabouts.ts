@@ -1,13 +1,14 @@
 import { onScopeDispose, shallowRef, watch, type ShallowRef } from "vue";
 
-import { imageUrl } from "@/api/jobs";
+import { loadImage } from "@/api/client";
+import { imagePath } from "@/api/jobs";
 import type { PaletteEntry } from "@/api/types";
 import { whereabouts } from "@/core/whereabouts";
 
 const SAMPLED_PX = 240; // along the longer side
 const SIDE = 68; // px, for 34 on a fine screen
 
-/** A small picture of where each colour is, as URLs by the colours' keys. key: of the result they are in. */
+/** A small picture of where each colour is, as URLs by the colours' keys. key: names the image of the colours. */
 export function useWhereabouts(
   key: () => string | undefined, palette: () => readonly PaletteEntry[],
 ): ShallowRef<Record<string, string>> {
@@ -19,9 +20,8 @@ export function useWhereabouts(
     async (now) => {
       if (!now) return;
       const entries = palette();
-      const answer = await fetch(imageUrl(now, "colours"));
-      if (!answer.ok) return;
-      const image = await createImageBitmap(await answer.blob());
+      const image = await loadImage(imagePath(now));
+      if (!image) return;
       const shrink = Math.min(1, SAMPLED_PX / Math.max(image.width, image.height));
       const [width, height] = [Math.ceil(image.width * shrink), Math.ceil(image.height * shrink)];
       const pen = new OffscreenCanvas(width, height).getContext("2d", { willReadFrequently: true });

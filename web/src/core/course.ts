@@ -1,7 +1,10 @@
 /** The steps on the bench in working order. The last one hands the file over and has no settings. */
 
-export const COURSE = ["picture", "background", "colours", "lines", "layers", "export"] as const;
+export const COURSE = ["picture", "background", "colours", "lines", "arrange", "layers", "export"] as const;
 export type Step = (typeof COURSE)[number];
+
+/** Those that concern all items together. */
+export const MAKE_STEPS: ReadonlySet<Step> = new Set<Step>(["arrange", "layers", "export"]);
 
 /** What a side of the stage can show. */
 export const STATES = ["picture", "background", "colours", "made_up", "cut_lines"] as const;
@@ -17,6 +20,7 @@ export const STATE_OF_STEP: Record<Step, StageState> = {
   background: "background",
   colours: "colours",
   lines: "cut_lines",
+  arrange: "made_up",
   layers: "made_up",
   export: "made_up",
 };

@@ -20,7 +20,9 @@ export class NodeGrid {
   private readonly flat: { places: Float32Array; handles: Float32Array };
   readonly count: number;
 
-  constructor(paths: PathNodes[], width: number, height: number) {
+  /** within: left, top, width and height of the part whose nodes count; all of the page without it. */
+  constructor(all: PathNodes[], width: number, height: number, within?: readonly [number, number, number, number]) {
+    const paths = within ? all.map((own) => nodesWithin(own, within)) : all;
     this.count = paths.reduce((sum, { places }) => sum + places.length / 2, 0);
     this.flat = { places: new Float32Array(2 * this.count), handles: new Float32Array(4 * this.count) };
     let used = 0;
@@ -78,4 +80,16 @@ export class NodeGrid {
     }
     return this.hit((found + by + this.count) % this.count);
   }
+}
+
+function nodesWithin({ places, handles }: PathNodes, [left, top, width, height]: readonly [number, number, number, number]): PathNodes {
+  const inside: number[] = [];
+  for (let i = 0; i < places.length / 2; i++) {
+    const [x, y] = [(places[2 * i] as number) - left, (places[2 * i + 1] as number) - top];
+    if (x >= 0 && y >= 0 && x <= width && y <= height) inside.push(i);
+  }
+  if (2 * inside.length === places.length) return { places, handles };
+  const take = (from: Float32Array, each: number): Float32Array =>
+    Float32Array.from(inside.flatMap((i) => [...from.subarray(each * i, each * (i + 1))]));
+  return { places: take(places, 2), handles: take(handles, 4) };
 }

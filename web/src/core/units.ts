@@ -23,3 +23,7 @@ export function formatPercent(share: number): string {
   const percent = share * 100;
   return percent < 1 ? `${percent.toFixed(1)} %` : `${Math.round(percent)} %`;
 }
+
+export function formatBytes(bytes: number): string {
+  return bytes < 1e6 ? `${Math.round(bytes / 1e3)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+}

@@ -2,12 +2,15 @@
 /** A small live picture of what a step has made of the job. */
 import { onMounted, ref, watch } from "vue";
 
-import type { StageImages } from "@/composables/useStageImages";
-import { STATE_OF_STEP, type Step } from "@/core/course";
+import { NO_IMAGES, type StageImages } from "@/composables/useStageImages";
+import { MAKE_STEPS, STATE_OF_STEP, type Step } from "@/core/course";
 import { fit } from "@/core/viewport";
-import { drawState, type LayerShape } from "@/stage/draw";
+import { drawState } from "@/stage/draw";
+import type { LayerShape } from "@/stage/shapes";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
+
+import { thumbScene } from "./thumbScene";
 
 const props = defineProps<{ step: Step; images: StageImages; shapes: LayerShape[] }>();
 const SIDE = 46;
@@ -21,18 +24,16 @@ function paint(): void {
   if (!pen || !result || !canvas.value) return;
   // While a slider moves only the open step's picture follows; the others wait for the full result.
   if (result.preview && stage.step !== props.step) return;
-  const pixelRatio = window.devicePixelRatio || 1;
-  canvas.value.width = canvas.value.height = SIDE * pixelRatio;
-  const size = { width: SIDE, height: SIDE };
-  const page = { x: 0, y: 0, width: result.width_mm, height: result.height_mm };
+  // Steps of an item show that item; those of the make show the whole page.
+  const own = MAKE_STEPS.has(props.step) ? null : job.itemResult;
+  const [x, y, width, height] = own?.frame ?? [0, 0, result.width_mm, result.height_mm];
+  const items = (own ? [own] : result.items).map(({ id, frame }) => ({ frame, open: false, images: props.images[id] ?? NO_IMAGES }));
+  const scene = thumbScene(canvas.value, SIDE, fit({ x, y, width, height }, { width: SIDE, height: SIDE }, 3));
   const state = props.step === "picture" ? "picture" : STATE_OF_STEP[props.step];
-  drawState(pen, {
-    size, pixelRatio, view: fit(page, size, 3), axis: "x", seamPx: 0, first: state, second: state, result,
-    shapes: props.shapes, images: props.images, base: job.course?.layers.base ?? "#ffffff", hand: null, marks: null, dimmed: null, loupe: null, clearedOn: "hatch",
-  }, state);
+  drawState(pen, { ...scene, items, shapes: props.shapes, base: job.make?.layers.base ?? "#ffffff" }, state);
 }
 onMounted(paint);
-watch([() => job.result, () => props.images, () => props.shapes], paint, { flush: "post" });
+watch([() => job.result, () => job.item?.id, () => props.images, () => props.shapes], paint, { flush: "post" });
 </script>
 
 <template>

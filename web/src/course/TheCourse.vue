@@ -4,9 +4,10 @@ import { useI18n } from "vue-i18n";
 import type { StageImages } from "@/composables/useStageImages";
 import { useSummary } from "@/composables/useSummary";
 import { COURSE } from "@/core/course";
-import type { LayerShape } from "@/stage/draw";
+import type { LayerShape } from "@/stage/shapes";
 import { useStage } from "@/stores/stage";
 
+import ItemStrip from "./ItemStrip.vue";
 import StepThumb from "./StepThumb.vue";
 
 defineProps<{ images: StageImages; shapes: LayerShape[] }>();
@@ -17,8 +18,10 @@ const summary = useSummary();
 
 <template>
   <nav class="course" :aria-label="t('course.label')">
+    <ItemStrip :images="images" />
     <ol>
-      <li v-for="(step, i) in COURSE" :key="step">
+      <li v-for="(step, i) in COURSE" :key="step" :class="{ make: step === 'arrange' }">
+        <span v-if="step === 'arrange'" class="parting">{{ t("course.make") }}</span>
         <button
           type="button"
           class="step"
@@ -43,6 +46,10 @@ const summary = useSummary();
 ol { list-style: none; margin: 0; padding: 0; }
 li { position: relative; }
 li:not(:last-child)::after { content: ""; position: absolute; left: 32px; bottom: -7px; height: 14px; border-left: 2px dashed var(--stitch); z-index: 1; }
+li.make { margin-top: 12px; padding-top: 10px; }
+.parting { position: absolute; top: -8px; left: 6px; right: 12px; font-size: 11.5px; color: var(--soft); display: flex; align-items: center; gap: 8px; }
+.parting::before { content: ""; flex: 1; border-top: 2px dashed var(--stitch); }
+li:has(+ li.make)::after { display: none; }
 .step { display: grid; grid-template-columns: 46px minmax(0, 1fr); gap: 10px; width: 100%; padding: 9px 10px; text-align: left; background: none; border: 1px solid transparent; border-right: 0; cursor: pointer; color: var(--soft); }
 .step:hover { background: #ece6d9; }
 .step.on { background: var(--card); border-color: var(--line); box-shadow: -3px 2px 0 #d6cebd; position: relative; z-index: 2; margin-right: -1px; }

@@ -2,7 +2,8 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { useSizeControl } from "@/composables/useSizeControl";
+import { usePageSize } from "@/composables/useSizeControl";
+import { useJob } from "@/stores/job";
 import AppButton from "@/ui/AppButton.vue";
 import AppChoice from "@/ui/AppChoice.vue";
 import AppDialog from "@/ui/AppDialog.vue";
@@ -10,7 +11,10 @@ import SizeField from "@/ui/SizeField.vue";
 
 const shown = defineModel<boolean>({ required: true });
 const { t } = useI18n();
-const { width, height, unit, measured, setWidth, setHeight, setMeasured, setNatural, isNatural } = useSizeControl();
+const job = useJob();
+const { width, height, unit, measured, setWidth, setHeight, setMeasured, setNatural, isNatural } = usePageSize();
+/** With several pictures the page is that of all of them, and each keeps its own settings. */
+const alone = computed(() => job.items.length === 1);
 const units = computed(() => [{ value: "mm" as const, label: "mm" }, { value: "in" as const, label: "in" }]);
 const whats = computed(() => [
   { value: "artwork" as const, label: t("size.artwork") },
@@ -26,10 +30,13 @@ const whats = computed(() => [
       <SizeField :label="t('size.height')" :mm="height" :unit="unit" @settle="setHeight" />
       <AppChoice v-model="unit" :label="t('size.unit')" :options="units" />
     </div>
-    <AppChoice :model-value="measured" :label="t('size.measured')" :options="whats" @update:model-value="setMeasured" />
-    <p class="soft">{{ t("size.measuredHint") }}</p>
+    <template v-if="alone">
+      <AppChoice :model-value="measured" :label="t('size.measured')" :options="whats" @update:model-value="setMeasured" />
+      <p class="soft">{{ t("size.measuredHint") }}</p>
+    </template>
+    <p v-else class="soft">{{ t("size.together") }}</p>
     <template #actions>
-      <AppButton v-if="!isNatural" look="quiet" @click="setNatural">{{ t("size.natural") }}</AppButton>
+      <AppButton v-if="alone && !isNatural" look="quiet" @click="setNatural">{{ t("size.natural") }}</AppButton>
       <AppButton look="main" @click="shown = false">{{ t("size.done") }}</AppButton>
     </template>
   </AppDialog>

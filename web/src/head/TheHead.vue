@@ -28,10 +28,10 @@ const redoWords = computed(() =>
   job.job?.redo ? t("head.redo", { what: words(job.job.redo) }) : t("head.nothingToRedo"),
 );
 const size = computed(() => (job.result ? formatSize(job.result.width_mm, job.result.height_mm, stage.unit) : ""));
-const state = computed(() => t(job.work === "working" ? "head.working" : "head.saved"));
+const state = computed(() => t(job.waiting ? "head.waiting" : job.work === "working" ? "head.working" : "head.saved"));
 const kind = computed(() => {
   const chosen = job.course?.colours.kind ?? "auto";
-  const told = job.result?.facts.colours.method === "tones" ? "photo" : "clip-art";
+  const told = job.facts?.colours.method === "tones" ? "photo" : "clip-art";
   return t(`kinds.${chosen === "auto" ? told : chosen}`);
 });
 </script>
@@ -41,7 +41,7 @@ const kind = computed(() => {
     <RouterLink to="/" class="home" :aria-label="t('app.toShelf')" :title="t('app.toShelf')"><WordMark /></RouterLink>
     <div v-if="job.job" class="job">
       <AppText class="name" :label="t('head.name')" :value="job.job.document.name" @settle="job.rename" />
-      <span class="sub">{{ kind }} · {{ state }}</span>
+      <span class="sub">{{ job.items.length > 1 ? t("head.pictures", job.items.length) : kind }} · {{ state }}</span>
     </div>
     <div class="tools">
       <button type="button" :disabled="!job.job?.undo" :title="undoWords" :aria-label="undoWords" @click="job.undo"><AppIcon name="undo" /></button>

@@ -3,8 +3,10 @@ import { computed, onMounted, onUnmounted, toRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { useBenchKeys } from "@/composables/useBenchKeys";
+import { useBringAnother } from "@/composables/useBringAnother";
 import { useEdge } from "@/composables/useEdge";
 import { useJobProgress } from "@/composables/useJobProgress";
+import { usePictureDrop } from "@/composables/usePictureDrop";
 import { useShapes } from "@/composables/useShapes";
 import { useStageImages } from "@/composables/useStageImages";
 import TheCourse from "@/course/TheCourse.vue";
@@ -34,6 +36,8 @@ useJobProgress(jobId, ({ state, fraction }) => {
   if (state === "working" && job.work === "working") job.fraction = fraction;
 });
 useBenchKeys();
+const bringAnother = useBringAnother();
+usePictureDrop(bringAnother, () => undefined);
 
 onMounted(() => {
   stage.reset();

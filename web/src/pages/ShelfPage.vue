@@ -7,6 +7,7 @@ import { ApiError } from "@/api/client";
 import type { JobSummary } from "@/api/types";
 import { useErrorWords } from "@/composables/useErrorWords";
 import { usePictureDrop } from "@/composables/usePictureDrop";
+import { formatBytes } from "@/core/units";
 import WordMark from "@/head/WordMark.vue";
 import { useShelf } from "@/stores/shelf";
 import AppButton from "@/ui/AppButton.vue";
@@ -22,16 +23,24 @@ const words = useErrorWords();
 const chooser = ref<HTMLInputElement>();
 const leaving = ref<JobSummary | null>(null);
 const asking = ref(false);
+/** Pictures that came in at once, until it is said whether they belong together. */
+const several = ref<File[]>([]);
 
-async function bring(files: File[]): Promise<void> {
-  const job = await shelf.bring(files);
+function bring(files: File[]): void {
+  if (files.length > 1) several.value = files;
+  else void bringAs(files, false);
+}
+/** together: as one job. */
+async function bringAs(files: File[], together: boolean): Promise<void> {
+  several.value = [];
+  const job = await (together ? shelf.bringTogether(files) : shelf.bring(files));
   if (job && !shelf.error) await router.push({ name: "bench", params: { id: job.id } });
 }
 function onChosen(event: Event): void {
   const input = event.target as HTMLInputElement;
   const files = [...(input.files ?? [])];
   input.value = "";
-  if (files.length) void bring(files);
+  if (files.length) bring(files);
 }
 function ask(job: JobSummary): void {
   leaving.value = job;
@@ -41,7 +50,7 @@ async function remove(): Promise<void> {
   asking.value = false;
   if (leaving.value) await shelf.remove(leaving.value.id);
 }
-const over = usePictureDrop((files) => void bring(files), () => (shelf.error = new ApiError("no_picture", t("shelf.noPicture"))));
+const over = usePictureDrop(bring, () => (shelf.error = new ApiError("no_picture", t("shelf.noPicture"))));
 onMounted(() => {
   document.title = t("app.name");
   void shelf.load();
@@ -73,8 +82,17 @@ onMounted(() => {
         <ul class="jobs">
           <JobCard v-for="job in shelf.jobs" :key="job.id" :job="job" @remove="ask(job)" />
         </ul>
+        <p v-if="shelf.freed > 1e5" class="soft">{{ t("shelf.freed", { size: formatBytes(shelf.freed) }) }}</p>
       </section>
     </main>
+    <AppDialog :model-value="several.length > 0" :title="t('shelf.severalTitle', several.length)" @update:model-value="several = []">
+      <p>{{ t("shelf.severalText") }}</p>
+      <template #actions>
+        <AppButton look="quiet" @click="several = []">{{ t("app.cancel") }}</AppButton>
+        <AppButton @click="bringAs(several, true)">{{ t("shelf.severalOne") }}</AppButton>
+        <AppButton look="main" @click="bringAs(several, false)">{{ t("shelf.severalEach") }}</AppButton>
+      </template>
+    </AppDialog>
     <AppDialog v-model="asking" :title="t('shelf.removeTitle')">
       <p>{{ t("shelf.removeText", { name: leaving?.name ?? "" }) }}</p>
       <template #actions>

@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 
 import type { Bar } from "@/api/types";
 import type { Step } from "@/core/course";
+import ArrangeTray from "@/steps/arrange/ArrangeTray.vue";
 import BackgroundTray from "@/steps/background/BackgroundTray.vue";
 import ColoursTray from "@/steps/colours/ColoursTray.vue";
 import ExportTray from "@/steps/export/ExportTray.vue";
@@ -18,7 +19,7 @@ const { t } = useI18n();
 const stage = useStage();
 const job = useJob();
 const TRAYS: Record<Step, Component> = {
-  picture: PictureTray, background: BackgroundTray, colours: ColoursTray, lines: LinesTray, layers: LayersTray, export: ExportTray,
+  picture: PictureTray, background: BackgroundTray, colours: ColoursTray, lines: LinesTray, arrange: ArrangeTray, layers: LayersTray, export: ExportTray,
 };
 
 const under = computed(() => {
@@ -34,7 +35,7 @@ const under = computed(() => {
   <aside class="tray" :aria-label="t(`course.${stage.step}`)">
     <div class="controls">
       <h2>{{ t(`course.${stage.step}`) }}</h2>
-      <component :is="TRAYS[stage.step]" v-if="job.course" :key="job.job?.id" />
+      <component :is="TRAYS[stage.step]" v-if="job.course" :key="`${job.job?.id}/${job.item?.id}`" />
     </div>
     <div class="under soft">
       <b>{{ t("edge.under") }}</b>

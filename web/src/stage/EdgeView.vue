@@ -19,7 +19,7 @@ const upright = computed(() => stage.axis === "x");
 /** The seam runs along the other axis. */
 const offset = computed(() => (upright.value ? stage.view.y : stage.view.x));
 const extent = computed(() => (upright.value ? stage.size.height : stage.size.width));
-const base = computed(() => job.course?.layers.base ?? "#ffffff");
+const base = computed(() => job.make?.layers.base ?? "#ffffff");
 const most = computed(() => Math.max(1, ...props.bars.map((bar) => bar.below + 1)));
 const film = computed(() => Math.min(11, Math.max(4, 40 / most.value)));
 

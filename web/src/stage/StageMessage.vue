@@ -28,7 +28,11 @@ const percent = computed(() => Math.round(job.fraction * 100));
 
 <template>
   <div class="place" aria-live="polite">
-    <AppNotice v-if="job.error" kind="error" :title="t('errors.title')" :close-label="t('app.close')" @close="job.error = null">
+    <AppNotice v-if="job.waiting" kind="error" :title="t('errors.title')">{{ t("errors.waiting", job.unsent) }}</AppNotice>
+    <AppNotice v-else-if="job.refusal" kind="error" :title="t('errors.refused')" :close-label="t('app.close')" @close="job.refusal = null">
+      {{ words(job.refusal) }}
+    </AppNotice>
+    <AppNotice v-else-if="job.error" kind="error" :title="t('errors.title')" :close-label="t('app.close')" @close="job.error = null">
       {{ words(job.error) }}
       <template v-if="job.work === 'failed' && job.error.code === 'offline'" #actions>
         <AppButton @click="job.workOut">{{ t("errors.again") }}</AppButton>

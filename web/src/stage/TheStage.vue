@@ -3,14 +3,15 @@ import { computed, onMounted, onScopeDispose, ref, toRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { useLit } from "@/composables/useLit";
-import type { StageImages } from "@/composables/useStageImages";
+import { NO_IMAGES, type StageImages } from "@/composables/useStageImages";
 import { useStage } from "@/stores/stage";
 import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
 import { useTools } from "@/stores/tools";
 
-import { drawScene, type LayerShape, type Scene } from "./draw";
+import { drawScene, type Scene, type SceneItem } from "./draw";
 import SeamHandle from "./SeamHandle.vue";
+import type { LayerShape } from "./shapes";
 import StageBar from "./StageBar.vue";
 import StateMenu from "./StateMenu.vue";
 import { useStagePointer } from "./useStagePointer";
@@ -25,13 +26,22 @@ const hand = useHand();
 const tools = useTools();
 const host = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
-const base = computed(() => job.course?.layers.base ?? "#ffffff");
+const base = computed(() => job.make?.layers.base ?? "#ffffff");
 
 const { drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave, onDoubleClick, onWheel, onKey } = useStagePointer(host);
 
-const dimmed = useLit(() => props.images.colours, toRef(stage, "lit"));
+const dimmed = useLit(() => props.images[job.item?.id ?? ""]?.colours ?? null, toRef(stage, "lit"));
 const dragOnPage = computed(
   () => drag.value && { kind: drag.value.kind, from: hand.pageOf(drag.value.from), to: hand.pageOf(drag.value.to) },
+);
+
+/** The items with their rasters; of the open one the ground is shown as soon as it is known. */
+const items = computed<SceneItem[]>(() =>
+  (job.result?.items ?? []).map(({ id, frame }) => {
+    const open = id === job.item?.id;
+    const images = props.images[id] ?? NO_IMAGES;
+    return { frame, open, images: open && tools.ground ? { ...images, background: tools.ground } : images };
+  }),
 );
 
 const scene = computed<Scene | null>(() =>
@@ -44,9 +54,8 @@ const scene = computed<Scene | null>(() =>
         seamPx: stage.seamPx,
         first: stage.first,
         second: stage.second,
-        result: job.result,
+        items: items.value,
         shapes: props.shapes,
-        images: tools.ground ? { ...props.images, background: tools.ground } : props.images,
         base: base.value,
         clearedOn: stage.clearedOn,
         hand: hand.active ? { hover: hand.hover, picked: drag.value ? [] : hand.picked, drag: dragOnPage.value } : null,
@@ -76,10 +85,8 @@ watch(
   () => job.result,
   (result) => {
     if (!result) return;
-    stage.setPage(
-      { x: 0, y: 0, width: result.width_mm, height: result.height_mm },
-      { x: result.picture_x_mm, y: result.picture_y_mm, width: result.picture_width_mm },
-    );
+    const [x, y, width] = job.itemResult?.frame ?? [0, 0, result.width_mm];
+    stage.setPage({ x: 0, y: 0, width: result.width_mm, height: result.height_mm }, { x, y, width });
   },
   { immediate: true },
 );

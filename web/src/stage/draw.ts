@@ -1,17 +1,17 @@
 /** Painting the stage: two states of one job in exact register, divided by the seam. */
 
-import type { Result } from "@/api/types";
-import type { StageImages } from "@/composables/useStageImages";
+import type { ItemResult } from "@/api/types";
+import type { ItemImages } from "@/composables/useStageImages";
 import { contrast, hairline } from "@/core/colour";
 import type { ClearedOn, StageState } from "@/core/course";
 import type { Point } from "@/core/nodeGrid";
-import type { PathNodes } from "@/core/pathNodes";
 import type { Size, Viewport } from "@/core/viewport";
 
 import { drawHand, type HandScene } from "./drawHand";
 import { drawMarks, type MarkScene } from "./drawMarks";
 import { hatchPattern } from "./hatch";
 import { isLarge, showPlate } from "./plate";
+import type { LayerShape } from "./shapes";
 
 export const PAPER = "#fbf8f1";
 const NODES_FROM_SCALE = 1.6; // px per mm below which nodes would only smear
@@ -19,10 +19,11 @@ const NODE_PX = 2.2;
 const LOUPE_PX = 52; // its radius
 const LOUPE_ZOOM = 9; // stage px for a pixel of the picture
 
-export interface LayerShape {
-  colour: string;
-  path: Path2D;
-  nodes: PathNodes;
+/** An item with its rasters. open: its steps are those shown, so its marks and its veil are. */
+export interface SceneItem {
+  frame: ItemResult["frame"];
+  images: ItemImages;
+  open: boolean;
 }
 
 export interface Scene {
@@ -33,9 +34,8 @@ export interface Scene {
   seamPx: number;
   first: StageState;
   second: StageState;
-  result: Result;
+  items: SceneItem[];
   shapes: LayerShape[];
-  images: StageImages;
   base: string;
   /** What the picture is seen on where its background is gone. */
   clearedOn: ClearedOn;
@@ -81,10 +81,11 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
     } else drawState(pen, scene, state);
     pen.restore();
   }
-  drawVeil(pen, scene, scene.dimmed, "rgb(251 248 241 / 0.84)");
-  if (scene.loupe) drawLoupe(pen, scene, scene.loupe);
+  const open = scene.items.find((item) => item.open);
+  if (open) drawVeil(pen, scene, open, scene.dimmed, "rgb(251 248 241 / 0.84)");
+  if (scene.loupe && open) drawLoupe(pen, scene, open, scene.loupe);
   if (scene.marks) {
-    drawVeil(pen, scene, scene.marks.veil, "rgb(184 51 106 / 0.5)");
+    if (open) drawVeil(pen, scene, open, scene.marks.veil, "rgb(184 51 106 / 0.5)");
     toPage(pen, scene);
     drawMarks(pen, scene.marks, 1 / scene.view.scale);
   }
@@ -98,21 +99,23 @@ export function drawState(pen: Pen, scene: Scene, state: StageState): void {
   if (state === "picture") {
     fill(pen, scene, PAPER);
     page();
-    drawImage(pen, scene, scene.images.picture);
+    for (const item of scene.items) drawImage(pen, scene, item, item.images.picture);
   } else if (state === "background") {
     fill(pen, scene, PAPER);
-    page();
-    if (scene.clearedOn === "mask") {
-      pen.fillStyle = "#ffffff";
-      pen.fillRect(...frame(scene.result));
-    } else drawImage(pen, scene, scene.images.picture);
     const grounds = { hatch: hatchPattern(pen) ?? PAPER, mask: "#16191d", base: scene.base };
-    drawVeil(pen, scene, scene.images.background, grounds[scene.clearedOn]);
+    for (const item of scene.items) {
+      page();
+      if (scene.clearedOn === "mask") {
+        pen.fillStyle = "#ffffff";
+        pen.fillRect(...item.frame);
+      } else drawImage(pen, scene, item, item.images.picture);
+      drawVeil(pen, scene, item, item.images.background, grounds[scene.clearedOn]);
+    }
   } else if (state === "colours") {
     pen.fillStyle = hatchPattern(pen) ?? PAPER;
     pen.fillRect(0, 0, width, height);
     page();
-    drawImage(pen, scene, scene.images.colours);
+    for (const item of scene.items) drawImage(pen, scene, item, item.images.colours);
   } else if (state === "made_up") {
     fill(pen, scene, scene.base);
     page();
@@ -136,23 +139,18 @@ function toPage(pen: Pen, scene: Scene): void {
   pen.setTransform(k * scale, 0, 0, k * scale, k * x, k * y);
 }
 
-function frame(result: Result): [number, number, number, number] {
-  return [result.picture_x_mm, result.picture_y_mm, result.picture_width_mm, result.picture_height_mm];
-}
-
-function drawImage(pen: Pen, scene: Scene, image: ImageBitmap | null): void {
+function drawImage(pen: Pen, scene: Scene, { frame }: SceneItem, image: ImageBitmap | null): void {
   if (!image) return;
-  const box = frame(scene.result);
   // Enlarged pixels are shown as pixels: that is what the lines are held against.
-  pen.imageSmoothingEnabled = (scene.view.scale * scene.pixelRatio * box[2]) / image.width < 1.5;
+  pen.imageSmoothingEnabled = (scene.view.scale * scene.pixelRatio * frame[2]) / image.width < 1.5;
   pen.imageSmoothingQuality = "high";
-  pen.drawImage(image, ...box);
+  pen.drawImage(image, ...frame);
 }
 
 let veil: HTMLCanvasElement | null = null;
 
-/** One filling where a mask over the picture is set, at the stage's own resolution. */
-function drawVeil(pen: Pen, scene: Scene, mask: ImageBitmap | null, filling: string | CanvasPattern): void {
+/** One filling where a mask over an item's picture is set, at the stage's own resolution. */
+function drawVeil(pen: Pen, scene: Scene, item: SceneItem, mask: ImageBitmap | null, filling: string | CanvasPattern): void {
   if (!mask) return;
   veil ??= document.createElement("canvas");
   const width = Math.round(scene.size.width * scene.pixelRatio);
@@ -166,7 +164,7 @@ function drawVeil(pen: Pen, scene: Scene, mask: ImageBitmap | null, filling: str
   over.clearRect(0, 0, width, height);
   toPage(over, scene);
   over.imageSmoothingEnabled = false;
-  over.drawImage(mask, ...frame(scene.result));
+  over.drawImage(mask, ...item.frame);
   over.setTransform(scene.pixelRatio, 0, 0, scene.pixelRatio, 0, 0);
   over.globalCompositeOperation = "source-in";
   over.fillStyle = filling;
@@ -176,10 +174,10 @@ function drawVeil(pen: Pen, scene: Scene, mask: ImageBitmap | null, filling: str
 }
 
 /** The picture's pixels around a place, large, beside it. */
-function drawLoupe(pen: Pen, scene: Scene, place: Point): void {
-  const image = scene.images.picture;
+function drawLoupe(pen: Pen, scene: Scene, item: SceneItem, place: Point): void {
+  const image = item.images.picture;
   if (!image) return;
-  const [left, top, width] = frame(scene.result);
+  const [left, top, width] = item.frame;
   const perMm = image.width / width;
   const [u, v] = [(place.x - left) * perMm, (place.y - top) * perMm];
   const at = { x: place.x * scene.view.scale + scene.view.x, y: place.y * scene.view.scale + scene.view.y };

@@ -5,18 +5,27 @@
  */
 
 import type { StageState } from "@/core/course";
+import type { Size, Viewport } from "@/core/viewport";
 
-import type { LayerShape, Scene } from "./draw";
+import type { LayerShape } from "./shapes";
 
 const MANY_NODES = 6000;
 const MARGIN = 0.4; // of the stage, on each side
 
 type Pen = CanvasRenderingContext2D;
-type Paint = (pen: Pen, scene: Scene) => void;
+
+/** What a plate depends on. */
+export interface PlateScene {
+  size: Size;
+  pixelRatio: number;
+  view: Viewport;
+  shapes: LayerShape[];
+  base: string;
+}
 
 interface Plate {
   canvas: HTMLCanvasElement;
-  scene: Scene;
+  scene: PlateScene;
 }
 
 const plates = new Map<StageState, Plate>();
@@ -26,7 +35,9 @@ export function isLarge(shapes: LayerShape[]): boolean {
 }
 
 /** Show a state by its plate. atRest: the plate may be painted anew for this view. Returns whether it is sharp. */
-export function showPlate(pen: Pen, scene: Scene, state: StageState, atRest: boolean, paint: Paint): boolean {
+export function showPlate<S extends PlateScene>(
+  pen: Pen, scene: S, state: StageState, atRest: boolean, paint: (pen: Pen, scene: S) => void,
+): boolean {
   let plate = plates.get(state);
   const stale = !plate || plate.scene.shapes !== scene.shapes || plate.scene.base !== scene.base;
   if (!plate || stale || (atRest && !isSharp(plate, scene))) {
@@ -41,7 +52,7 @@ export function showPlate(pen: Pen, scene: Scene, state: StageState, atRest: boo
   return isSharp(plate, scene);
 }
 
-function isSharp({ scene }: Plate, now: Scene): boolean {
+function isSharp({ scene }: Plate, now: PlateScene): boolean {
   const [x, y] = [scene.view.x - now.view.x, scene.view.y - now.view.y];
   return (
     scene.view.scale === now.view.scale && scene.pixelRatio === now.pixelRatio && x >= 0 && y >= 0 &&
@@ -49,7 +60,7 @@ function isSharp({ scene }: Plate, now: Scene): boolean {
   );
 }
 
-function painted(canvas: HTMLCanvasElement, scene: Scene, paint: Paint): Plate {
+function painted<S extends PlateScene>(canvas: HTMLCanvasElement, scene: S, paint: (pen: Pen, scene: S) => void): Plate {
   const [left, top] = [Math.round(MARGIN * scene.size.width), Math.round(MARGIN * scene.size.height)];
   const size = { width: scene.size.width + 2 * left, height: scene.size.height + 2 * top };
   const whole = { ...scene, size, view: { ...scene.view, x: scene.view.x + left, y: scene.view.y + top } };

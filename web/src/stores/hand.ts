@@ -26,11 +26,11 @@ export const useHand = defineStore("hand", () => {
 
   const active = computed(() => stage.step === "lines" && [stage.first, stage.second].includes("cut_lines"));
   const corrections = computed<Correction[]>(() => job.course?.lines.corrections ?? []);
-  const leftOut = computed(() => job.result?.facts.lines.left_out ?? []);
+  const leftOut = computed(() => job.facts?.lines.left_out ?? []);
   const grid = computed(() => {
     const result = job.result;
     if (!result || !active.value) return null;
-    return new NodeGrid(nodes.value, result.width_mm, result.height_mm);
+    return new NodeGrid(nodes.value, result.width_mm, result.height_mm, job.itemResult?.frame);
   });
 
   // After a new trace a picked node is the one that is there now; a preview comes and goes while the hand still moves.
@@ -48,23 +48,22 @@ export const useHand = defineStore("hand", () => {
   });
 
   /** A place of the page as a share of the width of the picture that came in. */
-  const share = (place: Point): Point => (job.result ? toShare(job.result.placement, place) : { x: 0, y: 0 });
+  const share = (place: Point): Point => (job.itemResult ? toShare(job.itemResult.placement, place) : { x: 0, y: 0 });
   /** The other way around. */
-  const pageOf = (place: Point): Point => (job.result ? toPlace(job.result.placement, place) : { x: 0, y: 0 });
+  const pageOf = (place: Point): Point => (job.itemResult ? toPlace(job.itemResult.placement, place) : { x: 0, y: 0 });
 
-  /** The corrections with one more; places are shares. */
-  function withOne(kind: Kind, at: Point, to?: Point, radius_mm?: number): { corrections: Correction[] } {
-    const one = { kind, x: at.x, y: at.y, to_x: to?.x ?? null, to_y: to?.y ?? null, radius_mm: radius_mm ?? null };
-    return { corrections: [...corrections.value, one] };
+  /** A correction; places are shares. */
+  function oneOf(kind: Kind, at: Point, to?: Point, radius_mm?: number): Correction {
+    return { kind, x: at.x, y: at.y, to_x: to?.x ?? null, to_y: to?.y ?? null, radius_mm: radius_mm ?? null };
   }
 
   function tryOut(kind: Kind, at: Point, to: Point): void {
-    void job.tryOut("lines", withOne(kind, at, to));
+    void job.tryOut("lines", { corrections: [...corrections.value, oneOf(kind, at, to)] });
   }
 
   async function keep(kind: Kind, at: Point, to?: Point, radius_mm?: number): Promise<void> {
     moved = kind === "move" && to && picked.value.length === 1 ? to : null;
-    await job.change("lines", withOne(kind, at, to, radius_mm));
+    await job.edit("lines", { add: { corrections: [oneOf(kind, at, to, radius_mm)] } });
   }
 
   /** Do something with what is picked. */
@@ -102,11 +101,12 @@ export const useHand = defineStore("hand", () => {
   async function takeBack(all: boolean): Promise<void> {
     moved = null;
     picked.value = [];
-    await job.change("lines", { corrections: all ? [] : corrections.value.slice(0, -1) });
+    const last = corrections.value.length - 1;
+    await (all ? job.change("lines", { corrections: [] }) : job.edit("lines", { take_out: { corrections: [last] } }));
   }
 
   /** mm on the page to the width of the picture that came in. */
-  const pageWidth = computed(() => (job.result ? scaleOf(job.result.placement) : 1));
+  const pageWidth = computed(() => (job.itemResult ? scaleOf(job.itemResult.placement) : 1));
 
   return { active, pageWidth, hover, picked, radius, nodes, corrections, leftOut, grid, share, pageOf, tryOut, keep, act, pick, pickFollowing, nudge, takeBack };
 });

@@ -2,82 +2,153 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { ApiError } from "@/api/client";
-import { changeStep, getJob, getResult, previewStep, redoJob, renameJob, stopJob, undoJob } from "@/api/jobs";
-import type { CourseSettings, Job, Result, StepKey } from "@/api/types";
+import * as api from "@/api/jobs";
+import type {
+  Changed, CourseSettings, Finding, ItemResult, Job, JobDocument, MakeSettings, MakeStepKey, PictureItem, Result, StepKey,
+} from "@/api/types";
+import { ChangeQueue } from "@/core/changeQueue";
+import { editedDocument } from "@/core/document";
+import type { Edits } from "@/core/edits";
 import { Latest } from "@/core/latest";
 import { Pace } from "@/core/pace";
+import { forgetUnsent, keepUnsent, unsentOf, type Unsent } from "@/core/unsent";
 
 export type WorkState = "idle" | "working" | "stopped" | "failed";
 
-/** The job on the bench: its settings as kept, and the result shown, which may be a preview. */
+/** A change that waits to be sent. apply: what it makes of the document, so that it is seen at once. */
+interface Pending {
+  ticket: string;
+  apply: (document: JobDocument) => JobDocument;
+  send: () => Promise<void>;
+}
+
+const AGAIN_MS = 1000;
+const SHORT_CODES = ["superseded", "cancelled", "aborted"];
+const unanswered = (reason: unknown): boolean => reason instanceof ApiError && reason.code === "offline";
+
+/** The job on the bench: its settings as kept, with the changes on their way, and the result shown, which may be a preview. */
 export const useJob = defineStore("job", () => {
-  const job = shallowRef<Job | null>(null);
+  /** As the server keeps it. */
+  const kept = shallowRef<Job | null>(null);
+  const pending = shallowRef<readonly Pending[]>([]);
   const result = shallowRef<Result | null>(null);
   const work = ref<WorkState>("idle");
   const fraction = ref(0);
   const error = shallowRef<ApiError | null>(null);
+  const unsent = computed(() => pending.value.length);
+  /** Why the last change was not made. It stays until it is read, or a later one is made. */
+  const refusal = shallowRef<ApiError | null>(null);
+  /** Whether changes wait for a server that does not answer. */
+  const waiting = ref(false);
+  const itemId = ref("");
   const full = new Latest();
   const preview = new Latest();
+  const opening = new Latest();
   const pace = new Pace();
+  let queue: ChangeQueue<Pending> | null = null;
 
-  const course = computed<CourseSettings | null>(() => job.value?.document.items[0]?.course ?? null);
+  const document = computed<JobDocument | null>(() =>
+    kept.value ? pending.value.reduce((now, change) => change.apply(now), kept.value.document) : null,
+  );
+  const job = computed<Job | null>(() => (kept.value && document.value ? { ...kept.value, document: document.value } : null));
+  const items = computed<PictureItem[]>(() => document.value?.items ?? []);
+  /** The item whose steps are open. */
+  const item = computed<PictureItem | null>(() => items.value.find((one) => one.id === itemId.value) ?? items.value[0] ?? null);
+  /** The same without the changes on their way. */
+  const keptItem = computed(() => kept.value?.document.items.find((one) => one.id === item.value?.id) ?? null);
+  const course = computed<CourseSettings | null>(() => item.value?.course ?? null);
+  const make = computed<MakeSettings | null>(() => document.value?.make ?? null);
+  const itemResult = computed<ItemResult | null>(() => result.value?.items.find((one) => one.id === item.value?.id) ?? null);
+  const facts = computed(() => itemResult.value?.facts ?? null);
+  /** What is worth knowing of the open item. */
+  const findings = computed<Finding[]>(() => (result.value?.findings ?? []).filter((one) => one.item === item.value?.id));
+  /** What is worth knowing of the make as a whole. */
+  const makeFindings = computed<Finding[]>(() => (result.value?.findings ?? []).filter((one) => !one.item));
 
   function fail(reason: unknown): void {
     error.value = reason instanceof ApiError ? reason : new ApiError("defect", String(reason));
   }
 
+  // Opening
+
   async function open(id: number): Promise<void> {
-    full.cancel();
-    endPreview();
-    job.value = null;
-    result.value = null;
+    close();
     error.value = null;
     try {
-      job.value = await getJob(id);
+      const found = await opening.run(() => api.getJob(id));
+      if (!found) return; // another one was opened meanwhile
+      kept.value = found;
+      begin(id);
       await workOut();
     } catch (reason) {
       fail(reason);
     }
   }
 
+  /** A queue of this job's own: it goes on by itself when the bench turns to another one. */
+  function begin(id: number): void {
+    const own = new ChangeQueue<Pending>({
+      isUnanswered: unanswered,
+      refused: async (reason) => {
+        if (queue !== own) return;
+        refusal.value = reason instanceof ApiError ? reason : new ApiError("defect", String(reason));
+        kept.value = await api.getJob(id);
+        void workOut();
+      },
+      moved: (noAnswer) => {
+        if (queue !== own) return;
+        pending.value = own.waiting;
+        waiting.value = noAnswer;
+      },
+      pause: () => new Promise((done) => setTimeout(done, AGAIN_MS)),
+    });
+    queue = own;
+    for (const unsent of unsentOf(id)) void put(id, unsent);
+  }
+
+  function openItem(id: string): void {
+    itemId.value = id;
+  }
+
+  // Results
+
   /** Get the full result of the job as it stands. */
   async function workOut(): Promise<void> {
-    if (!job.value) return;
-    const id = job.value.id;
+    if (!kept.value) return;
+    const id = kept.value.id;
     work.value = "working";
     fraction.value = 0;
     try {
-      const found = await full.run(() => getResult(id));
+      const found = await full.run((signal) => api.getResult(id, signal));
       if (!found) return;
       result.value = found;
       error.value = null;
       work.value = "idle";
     } catch (reason) {
       const code = reason instanceof ApiError ? reason.code : "";
-      if (code === "superseded") return;
+      if (code === "aborted") return;
       work.value = code === "cancelled" ? "stopped" : "failed";
       if (code !== "cancelled") fail(reason);
     }
   }
 
   /** Show what a change would give, while the hand still moves. */
-  async function tryOut(step: StepKey, settings: object): Promise<void> {
-    await pace.run(() => showPreview(step, settings));
-  }
+  const tryOut = (step: StepKey, settings: object): Promise<void> => showing((id, own, signal) => api.previewStep(id, own, step, { settings }, signal));
+  const tryOutMake = (step: MakeStepKey, settings: object): Promise<void> => showing((id, _, signal) => api.previewMake(id, step, { settings }, signal));
 
-  async function showPreview(step: StepKey, settings: object): Promise<void> {
-    if (!job.value) return;
-    const id = job.value.id;
-    try {
-      const found = await preview.run((signal) => previewStep(id, step, settings, signal));
-      if (found) {
+  async function showing(ask: (id: number, item: string, signal: AbortSignal) => Promise<Result>): Promise<void> {
+    await pace.run(async () => {
+      if (!kept.value || !item.value) return;
+      const [id, own] = [kept.value.id, item.value.id];
+      try {
+        const found = await preview.run((signal) => ask(id, own, signal));
+        if (!found) return;
         result.value = found;
         error.value = null;
+      } catch (reason) {
+        if (!(reason instanceof ApiError && SHORT_CODES.includes(reason.code))) fail(reason);
       }
-    } catch (reason) {
-      if (reason instanceof ApiError && ["superseded", "cancelled", "aborted"].includes(reason.code)) return;
-      fail(reason);
-    }
+    });
   }
 
   function endPreview(): void {
@@ -85,56 +156,122 @@ export const useJob = defineStore("job", () => {
     preview.cancel();
   }
 
-  async function moved(change: () => Promise<Job>): Promise<void> {
-    endPreview();
-    const id = job.value?.id;
-    let now: Job;
-    try {
-      now = await change();
-    } catch (reason) {
-      if (!(reason instanceof ApiError && reason.code === "job_moved_on" && id !== undefined)) {
-        if (job.value?.id === id) fail(reason);
-        return;
-      }
-      now = await getJob(id);
-    }
-    if (job.value?.id !== id) return; // it was left meanwhile, and another one may lie on the bench
-    job.value = now;
-    error.value = null;
-    await workOut();
+  async function stop(): Promise<void> {
+    if (kept.value) await api.stopJob(kept.value.id);
   }
 
-  /** Keep a change as one step of the history. */
-  async function change(step: StepKey, settings: object): Promise<void> {
-    const now = job.value;
-    if (now) await moved(() => changeStep(now.id, now.revision, step, settings));
+  // Changes
+
+  /** Keep a change of the open item as one step of the history. */
+  const change = (step: StepKey, settings: object): Promise<void> => edit(step, { settings });
+
+  async function edit(step: StepKey, edits: Edits): Promise<void> {
+    if (kept.value && item.value) await put(kept.value.id, { ticket: ticket(), target: { item: item.value.id, step }, edits });
   }
+
+  /** Keep a change of the make as one step of the history. */
+  async function changeMake(step: MakeStepKey, settings: object): Promise<void> {
+    if (kept.value) await put(kept.value.id, { ticket: ticket(), target: { make: step }, edits: { settings } });
+  }
+
+  async function put(id: number, unsent: Unsent): Promise<void> {
+    keepUnsent(id, unsent);
+    await changed(unsent.ticket, (document) => editedDocument(document, unsent.target, unsent.edits), async (now) => {
+      try {
+        const answer = await sent(id, now.revision, unsent);
+        forgetUnsent(id, unsent.ticket);
+        return answer;
+      } catch (reason) {
+        if (!unanswered(reason)) forgetUnsent(id, unsent.ticket);
+        throw reason;
+      }
+    });
+  }
+
+  function sent(id: number, revision: number, { ticket, target, edits }: Unsent): Promise<Job | Changed> {
+    return "make" in target
+      ? api.changeMake(id, revision, target.make, edits, ticket)
+      : api.changeStep(id, target.item, revision, target.step, edits, ticket);
+  }
+
+  /** Put a change into the queue. send: asks the server for it, on the newest state. */
+  async function changed(
+    ticket: string, apply: Pending["apply"], send: (now: Job) => Promise<Job | Changed>,
+  ): Promise<void> {
+    const own = queue;
+    if (!own || !kept.value) return;
+    endPreview();
+    const { id } = kept.value;
+    await own.add({
+      ticket, apply,
+      send: async () => {
+        const now = queue === own && kept.value ? kept.value : await api.getJob(id);
+        const answer = await send(now);
+        const next = "document" in answer ? answer : await after(now, answer, apply);
+        if (queue !== own) return;
+        // Both at once: a change is never seen twice, nor not at all.
+        pending.value = own.waiting.filter((one) => one.ticket !== ticket);
+        kept.value = next;
+        refusal.value = null;
+        void workOut();
+      },
+    });
+  }
+
+  /** The job after a change: as it was with the change made, or asked for anew where more has changed than that. */
+  async function after(before: Job, answer: Changed, apply: Pending["apply"]): Promise<Job> {
+    if (answer.base !== before.revision) return api.getJob(before.id);
+    return { ...before, ...answer, document: apply(before.document) };
+  }
+
+  const same = (document: JobDocument): JobDocument => document;
+  const moved = (send: (now: Job) => Promise<Job | Changed>, apply = same): Promise<void> => changed(ticket(), apply, send);
 
   async function rename(name: string): Promise<void> {
-    const now = job.value;
-    if (now && name.trim() !== now.document.name) await moved(() => renameJob(now.id, now.revision, name));
+    const wanted = name.trim();
+    if (wanted !== document.value?.name) {
+      await moved((now) => api.renameJob(now.id, now.revision, wanted), (before) => ({ ...before, name: wanted }));
+    }
   }
 
-  async function undo(): Promise<void> {
-    const now = job.value;
-    if (now?.undo) await moved(() => undoJob(now.id));
-  }
+  const undo = (): Promise<void> => moved((now) => api.undoJob(now.id, now.revision));
+  const redo = (): Promise<void> => moved((now) => api.redoJob(now.id, now.revision));
+  const resize = (width_mm: number): Promise<void> => moved((now) => api.resizeJob(now.id, now.revision, width_mm));
+  const renameItem = (id: string, name: string): Promise<void> => moved((now) => api.renameItem(now.id, id, now.revision, name));
+  const moveItem = (id: string, place: number): Promise<void> => moved((now) => api.moveItem(now.id, id, now.revision, place));
+  const takeOutItem = (id: string): Promise<void> => moved((now) => api.takeOutItem(now.id, id, now.revision));
 
-  async function redo(): Promise<void> {
-    const now = job.value;
-    if (now?.redo) await moved(() => redoJob(now.id));
-  }
-
-  async function stop(): Promise<void> {
-    if (job.value) await stopJob(job.value.id);
+  /** Bring another picture into the job, and open its steps. */
+  async function bringAnother(picture: File): Promise<void> {
+    await moved(async (now) => {
+      const next = await api.bringInAnother(now.id, now.revision, picture);
+      itemId.value = next.document.items.at(-1)?.id ?? "";
+      return next;
+    });
   }
 
   function close(): void {
     full.cancel();
+    opening.cancel();
     endPreview();
-    job.value = null;
+    queue = null;
+    pending.value = [];
+    waiting.value = false;
+    refusal.value = null;
+    kept.value = null;
     result.value = null;
+    work.value = "idle";
   }
 
-  return { job, result, course, work, fraction, error, open, workOut, tryOut, change, rename, undo, redo, stop, close };
+  return {
+    job, items, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, error, refusal,
+    waiting, unsent,
+    open, openItem, workOut, tryOut, tryOutMake, change, edit, changeMake, rename, undo, redo, resize, renameItem, moveItem,
+    takeOutItem, bringAnother, stop, close,
+  };
 });
+
+function ticket(): string {
+  return crypto.randomUUID();
+}
+

@@ -2,12 +2,14 @@ import { defineStore } from "pinia";
 import { ref } from "vue";
 
 import { ApiError } from "@/api/client";
-import { bringIn, deleteJob, listJobs } from "@/api/jobs";
+import { bringIn, bringInAnother, deleteJob, getShelf } from "@/api/jobs";
 import type { Job, JobSummary } from "@/api/types";
 
 export const useShelf = defineStore("shelf", () => {
   const jobs = ref<JobSummary[]>([]);
   const loaded = ref(false);
+  /** Bytes given back to the disk since the start. */
+  const freed = ref(0);
   const bringing = ref<string | null>(null);
   const error = ref<ApiError | null>(null);
 
@@ -22,8 +24,11 @@ export const useShelf = defineStore("shelf", () => {
   }
 
   async function load(): Promise<void> {
-    const found = await attempt(listJobs);
-    if (found) jobs.value = found;
+    const found = await attempt(getShelf);
+    if (found) {
+      jobs.value = found.jobs;
+      freed.value = found.freed_bytes;
+    }
     loaded.value = true;
   }
 
@@ -42,10 +47,26 @@ export const useShelf = defineStore("shelf", () => {
     return last;
   }
 
+  /** One job of several pictures. Returns it where at least one could be read. */
+  async function bringTogether(files: readonly File[]): Promise<Job | undefined> {
+    let job: Job | undefined;
+    let refused: ApiError | null = null;
+    for (const file of files) {
+      bringing.value = file.name;
+      const before: Job | undefined = job;
+      job = (await attempt(() => (before ? bringInAnother(before.id, before.revision, file) : bringIn(file)))) ?? before;
+      refused = error.value ?? refused;
+    }
+    bringing.value = null;
+    await load();
+    error.value = refused;
+    return job;
+  }
+
   async function remove(id: number): Promise<void> {
     await attempt(() => deleteJob(id));
     await load();
   }
 
-  return { jobs, loaded, bringing, error, load, bring, remove };
+  return { jobs, loaded, freed, bringing, error, load, bring, bringTogether, remove };
 });

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime
 from typing import Annotated, Any
 
@@ -119,4 +120,10 @@ class StepPreview(BaseModel):
 
 
 class StepChange(StepPreview):
+    """ticket: the sender's own name for this change. Sent again, after an answer got lost say, it is not made again."""
+
     revision: Revision
+    ticket: str | None = Field(None, pattern=r"^[\w-]{1,40}$")
+
+    def edits(self) -> Edits:
+        return replace(super().edits(), ticket=self.ticket)

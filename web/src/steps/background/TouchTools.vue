@@ -3,7 +3,8 @@
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { groundUrl, spotUrl } from "@/api/jobs";
+import { askImage } from "@/api/client";
+import { groundPath, spotPath } from "@/api/jobs";
 import type { BackgroundSettings, Touch } from "@/api/types";
 import { Latest } from "@/core/latest";
 import type { Point } from "@/core/nodeGrid";
@@ -69,11 +70,14 @@ function take(kind: Kind): void {
 
 /** Keep a touch; its ground is shown as soon as that is known, the rest follows. */
 function put(touch: Touch): void {
-  const touches = [...props.settings.touches, touch];
-  emit("settle", { touches });
+  const known = job.keptItem?.course.background.touches.length ?? 0;
+  void job.edit("background", { add: { touches: [touch] } });
   const id = job.job?.id;
-  if (id === undefined) return;
-  void first.run((signal) => image(groundUrl(id), { settings: { touches } }, signal)).then(
+  if (id === undefined || !job.item) return;
+  const path = groundPath(id, job.item.id);
+  // Those that the server has already are not sent again.
+  const add = { touches: (job.course?.background.touches ?? []).slice(known) };
+  void first.run((signal) => askImage(path, { add }, signal)).then(
     (found) => {
       if (found && job.work === "working") tools.ground = found;
     },
@@ -81,23 +85,17 @@ function put(touch: Touch): void {
   );
 }
 
-async function image(url: string, body: object, signal: AbortSignal): Promise<ImageBitmap | null> {
-  const answer = await fetch(url, {
-    method: "POST", body: JSON.stringify(body), headers: { "Content-Type": "application/json" }, signal,
-  });
-  return answer.ok ? createImageBitmap(await answer.blob()) : null;
-}
-
 /** Show what a click here would take. */
 async function show(kind: Kind, at: Point | null, shift: boolean): Promise<void> {
   const id = job.job?.id;
-  if (!at || id === undefined) {
+  if (!at || id === undefined || !job.item) {
     asking.cancel();
     tools.veil = null;
     return;
   }
   const touch = touchOf(kind, { points: [at], pressures: [], shift });
-  const found = await asking.run((signal) => image(spotUrl(id), touch, signal)).catch(() => null);
+  const path = spotPath(id, job.item.id);
+  const found = await asking.run((signal) => askImage(path, touch, signal)).catch(() => null);
   if (found && tools.tool?.name === kind) tools.veil = found;
 }
 
@@ -107,7 +105,7 @@ function setSize(px: number): void {
 }
 
 function drop(at: number): void {
-  emit("settle", { touches: props.settings.touches.filter((_, i) => i !== at) });
+  void job.edit("background", { take_out: { touches: [at] } });
 }
 
 /** The touch looked at lights up on the stage. */

@@ -16,7 +16,7 @@ import PinPicker from "./PinPicker.vue";
 const { t } = useI18n();
 const job = useJob();
 const { settings, move, settle } = useStepControl("colours");
-const facts = computed(() => job.result?.facts.colours);
+const facts = computed(() => job.facts?.colours);
 const small = computed(() => facts.value?.palette.filter((entry) => entry.small).length ?? 0);
 const intro = computed(() => {
   const now = facts.value;
@@ -37,18 +37,18 @@ interface Said {
   merge?: () => void;
 }
 const notes = computed<Said[]>(() =>
-  (job.result?.notes ?? []).flatMap(({ code, values }): Said[] => {
+  job.findings.flatMap(({ code, details: values }): Said[] => {
     const names = { one: nameOf(values.one), other: nameOf(values.other) };
-    if (code === "fewer_colours") return [{ text: t("notes.fewer_colours", values) }];
-    if (code === "joined") return [{ text: t("notes.joined", { ...names, one: `${String(values.name)} (${String(values.one)})` }) }];
-    if (code === "pin_unused") return [{ text: t("notes.pin_unused", values) }];
+    if (code === "fewer_colours") return [{ text: t("findings.fewer_colours", values) }];
+    if (code === "joined") return [{ text: t("findings.joined", { ...names, one: `${String(values.name)} (${String(values.one)})` }) }];
+    if (code === "pin_unused") return [{ text: t("findings.pin_unused", values) }];
     if (code !== "near_alike") return [];
-    const text = t("notes.near_alike", { ...names, difference: String(values.difference) });
+    const text = t("findings.near_alike", { ...names, difference: String(values.difference) });
     return [{ text, merge: () => mergeThem(String(values.other), String(values.one)) }];
   }),
 );
 const missed = computed(
-  () => (job.result?.notes.find((note) => note.code === "palette_changes_left_out")?.values.numbers ?? []) as number[],
+  () => (job.findings.find((finding) => finding.code === "palette_changes_left_out")?.details.numbers ?? []) as number[],
 );
 
 function mergeThem(colour: string, into: string): void {

@@ -30,8 +30,8 @@ function pin(value: string): void {
 
 async function drop(at: Point | undefined): Promise<void> {
   const id = job.job?.id;
-  if (!at || id === undefined) return;
-  const { colour: found } = await dropColour(id, at.x, at.y);
+  if (!at || id === undefined || !job.item) return;
+  const { colour: found } = await dropColour(id, job.item.id, at.x, at.y);
   if (found) typed.value = found;
 }
 

@@ -2,8 +2,8 @@
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { ApiError } from "@/api/client";
-import { exportUrl } from "@/api/jobs";
+import { ApiError, ask } from "@/api/client";
+import { exportPath } from "@/api/jobs";
 import { formatSize } from "@/core/units";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
@@ -18,7 +18,7 @@ const busy = ref(false);
 const handedOver = ref("");
 const layers = computed(() => job.result?.layers ?? []);
 const nodes = computed(() => layers.value.reduce((sum, layer) => sum + layer.nodes, 0));
-const metres = computed(() => ((job.result?.facts.lines.cut_length_mm ?? 0) / 1000).toFixed(2));
+const metres = computed(() => ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2));
 const size = computed(() => (job.result ? formatSize(job.result.width_mm, job.result.height_mm, stage.unit) : ""));
 
 async function download(): Promise<void> {
@@ -26,11 +26,7 @@ async function download(): Promise<void> {
   busy.value = true;
   handedOver.value = "";
   try {
-    const answer = await fetch(exportUrl(job.job.id));
-    if (!answer.ok) {
-      const said = (await answer.json()) as { code: string; message: string };
-      throw new ApiError(said.code, said.message);
-    }
+    const answer = await ask(exportPath(job.job.id, "svg"));
     const named = /filename\*=UTF-8''([^;]+)/.exec(answer.headers.get("Content-Disposition") ?? "");
     const link = document.createElement("a");
     link.href = URL.createObjectURL(await answer.blob());

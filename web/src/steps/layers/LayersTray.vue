@@ -2,9 +2,11 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
-import type { Layer, LayerChoice } from "@/api/types";
-import { useStepControl } from "@/composables/useStepControl";
+import type { Layer, LayerRecord, LayersSettings } from "@/api/types";
+import { useMakeControl } from "@/composables/useStepControl";
+import { withMerged, withOrder, withRecord } from "@/core/layerRecords";
 import { useJob } from "@/stores/job";
+import AppButton from "@/ui/AppButton.vue";
 import AppChoice from "@/ui/AppChoice.vue";
 import AppNotice from "@/ui/AppNotice.vue";
 import AppSlider from "@/ui/AppSlider.vue";
@@ -15,50 +17,46 @@ import StockMatches from "./StockMatches.vue";
 
 const { t } = useI18n();
 const job = useJob();
-const { settings, move, settle } = useStepControl("layers");
+const { settings, move, settle } = useMakeControl("layers");
 const layers = computed(() => job.result?.layers ?? []);
-const tooFine = computed(() => Number(job.result?.notes.find((note) => note.code === "too_fine")?.values.count ?? 0));
+const tooFine = computed(() => Number(job.makeFindings.find((finding) => finding.code === "too_fine")?.details.count ?? 0));
+/** Layers that something was said about, and whose colours are nowhere now. */
+const unbound = computed(() => job.makeFindings.filter((finding) => finding.code === "layer_unbound"));
 const builds = computed(() => (["whole", "lapped", "flush"] as const).map((value) => ({ value, label: t(`layers.${value}`) })));
 
-function choices(layer: Layer, change: Partial<LayerChoice>): Record<string, LayerChoice> {
-  const kept = settings.value?.choices ?? {};
-  const before = kept[layer.key] ?? { name: null, colour: null };
-  return { ...kept, [layer.key]: { ...before, ...change } };
-}
+const kept = (): Pick<LayersSettings, "records"> => ({ records: settings.value?.records ?? [] });
+const said = (layer: Layer, change: Partial<LayerRecord>): Pick<LayersSettings, "records"> => withRecord(layer, change, kept());
 
-function merge(from: Layer, into: Layer): void {
-  const one = { kind: "merge", colour: from.key, into: into.key, x: null, y: null, ring: [] };
-  void job.change("colours", { palette_changes: [...(job.course?.colours.palette_changes ?? []), one] });
-}
-
-function shift(from: number, by: number): void {
-  const order = layers.value.map((layer) => layer.key);
-  const [key] = order.splice(from, 1);
-  if (key) order.splice(from + by, 0, key);
-  settle({ order });
+function forget(id: unknown): void {
+  const { records, order } = settings.value ?? { records: [], order: [] };
+  settle({ records: records.filter((record) => record.id !== id), order: order.filter((own) => own !== id) });
 }
 </script>
 
 <template>
-  <AppNotice v-if="tooFine" kind="note">{{ t("notes.too_fine", tooFine) }}</AppNotice>
+  <AppNotice v-if="tooFine" kind="note">{{ t("findings.too_fine", tooFine) }}</AppNotice>
+  <AppNotice v-for="{ details } in unbound" :key="String(details.layer)" kind="note">
+    {{ t("findings.layer_unbound", { name: String(details.name || details.layer) }) }}
+    <template #actions><AppButton small @click="forget(details.layer)">{{ t("layers.forget") }}</AppButton></template>
+  </AppNotice>
   <p class="soft">{{ t("layers.intro") }}</p>
   <ol class="list">
     <LayerRow
       v-for="(layer, i) in layers"
-      :key="layer.key"
+      :key="layer.id || `${layer.holds[0]?.item}/${layer.key}`"
       :layer="layer"
       :first="i === 0"
       :last="i === layers.length - 1"
-      @rename="settle({ choices: choices(layer, { name: $event }) })"
-      @try-colour="move({ choices: choices(layer, { colour: $event }) })"
-      @colour="settle({ choices: choices(layer, { colour: $event }) })"
-      @shift="shift(i, $event)"
+      @rename="settle(said(layer, { name: $event }))"
+      @try-colour="move(said(layer, { colour: $event }))"
+      @colour="settle(said(layer, { colour: $event }))"
+      @shift="settle(withOrder(layers, i, $event, kept()))"
     />
   </ol>
   <StockMatches
     :layers="layers"
-    @use="(layer, stock) => settle({ choices: choices(layer, { colour: stock.colour, name: stock.name }) })"
-    @merge="merge"
+    @use="(layer, stock) => settle(said(layer, { colour: stock.colour, name: stock.name }))"
+    @merge="(from, into) => settle(withMerged(from, into, kept()))"
   />
   <template v-if="settings">
     <AppChoice :model-value="settings.build" :label="t('layers.build')" :options="builds" @update:model-value="settle({ build: $event })" />

@@ -24,13 +24,13 @@ function within(change: Partial<Looks>): Partial<LinesSettings> {
 }
 const move = (change: Partial<Looks>): void => moveStep(within(change));
 const settle = (change: Partial<Looks>): void => settleStep(within(change));
-const facts = computed(() => job.result?.facts.lines);
+const facts = computed(() => job.facts?.lines);
 const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => sum + layer.nodes, 0));
 </script>
 
 <template>
   <p v-if="facts" class="soft">
-    {{ t("lines.intro", { nodes, length: (facts.cut_length_mm / 1000).toFixed(2), deviation: facts.deviation_mm.toFixed(3) }) }}
+    {{ t("lines.intro", { nodes, length: ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2), deviation: facts.deviation_mm.toFixed(3) }) }}
     {{ t("lines.straight", { straight: facts.straight, segments: facts.segments }) }}
     <template v-if="facts.repaired">{{ t("lines.repaired", facts.repaired) }}</template>
   </p>

@@ -32,7 +32,7 @@ const enlarge = computed({
 });
 
 function cut(places: Point[]): void {
-  const facts = job.result?.facts.picture;
+  const facts = job.facts?.picture;
   if (!facts) return;
   const aspect = facts.height_px / facts.width_px;
   const [one, other] = places.map((place) => straightened(place, props.settings.straighten_deg, aspect));

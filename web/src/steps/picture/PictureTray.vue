@@ -18,10 +18,11 @@ const { t } = useI18n();
 const { settings, move, settle } = useStepControl("picture");
 const job = useJob();
 const { width, unit, measured, tryWidth, setWidth, setMeasured, setNatural, isNatural } = useSizeControl();
-const facts = computed(() => job.result?.facts.picture);
+const facts = computed(() => job.facts?.picture);
 const perMm = computed(() => (facts.value ? 1 / facts.value.mm_per_px : 0));
 const FEWEST_PX_PER_MM = 2.5;
-const animation = computed(() => job.result?.notes.find((note) => note.code === "animation"));
+const animation = computed(() => job.findings.find((finding) => finding.code === "animation"));
+const reduced = computed(() => job.findings.find((finding) => finding.code === "reduced"));
 const units = [{ value: "mm" as const, label: "mm" }, { value: "in" as const, label: "in" }];
 const whats = computed(() => [
   { value: "artwork" as const, label: t("size.artwork") },
@@ -34,7 +35,8 @@ const whats = computed(() => [
     {{ t("picture.intro", { format: facts.format, width: facts.width_px, height: facts.height_px }) }}
     {{ t(perMm < FEWEST_PX_PER_MM ? "picture.few" : "picture.enough", { count: perMm.toFixed(1) }) }}
   </p>
-  <AppNotice v-if="animation" kind="note">{{ t("notes.animation", animation.values) }}</AppNotice>
+  <AppNotice v-if="reduced" kind="note">{{ t("findings.reduced", reduced.details) }}</AppNotice>
+  <AppNotice v-if="animation" kind="note">{{ t("findings.animation", animation.details) }}</AppNotice>
   <AppSlider
     :label="t('picture.width')"
     :value="toUnit(width, unit)"

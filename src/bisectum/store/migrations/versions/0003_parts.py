@@ -16,13 +16,16 @@ def upgrade() -> None:
     )
     op.create_table("flag", sa.Column("name", sa.String(40), primary_key=True))
     bind = op.get_bind()
-    # SQLite cannot add AUTOINCREMENT to a table; both are made anew and filled.
+    # SQLite cannot add AUTOINCREMENT to a table; both are made anew and filled. The tables' words for each other stay.
+    bind.execute(sa.text("PRAGMA legacy_alter_table = ON"))
     for name, columns in (("job", _JOB), ("revision", _REVISION)):
         op.rename_table(name, f"old_{name}")
         if name == "revision":
             op.drop_index("ix_revision_job", "old_revision")
         op.create_table(name, *[column.copy() for column in columns], sqlite_autoincrement=True)
+    bind.execute(sa.text("PRAGMA legacy_alter_table = OFF"))
     op.create_index("ix_revision_job", "revision", ["job_id", "id"])
+    op.create_index("ix_revision_ticket", "revision", ["job_id", "ticket"])
     bind.execute(sa.text(
         "INSERT INTO revision (id, job_id, parent_id, next_id, made_at, what, what_values, document) "
         "SELECT id, job_id, parent_id, NULL, made_at, what, what_values, document FROM old_revision"))
@@ -68,4 +71,5 @@ _REVISION = (
     sa.Column("what", sa.String(40), nullable=False),
     sa.Column("what_values", sa.JSON, nullable=False),
     sa.Column("document", sa.JSON, nullable=False),
+    sa.Column("ticket", sa.String(40), nullable=True),
 )

@@ -1,0 +1,35 @@
+<script setup lang="ts">
+/** What an item has become, small. */
+import { onMounted, ref, watch } from "vue";
+
+import { NO_IMAGES, type StageImages } from "@/composables/useStageImages";
+import { fit } from "@/core/viewport";
+import { drawState } from "@/stage/draw";
+import { useJob } from "@/stores/job";
+
+import { thumbScene } from "./thumbScene";
+
+const props = defineProps<{ itemId: string; images: StageImages }>();
+const SIDE = 36;
+const job = useJob();
+const canvas = ref<HTMLCanvasElement>();
+
+function paint(): void {
+  const pen = canvas.value?.getContext("2d");
+  const item = job.result?.items.find((one) => one.id === props.itemId);
+  if (!pen || !canvas.value || !item || job.result?.preview) return;
+  const [x, y, width, height] = item.frame;
+  const scene = thumbScene(canvas.value, SIDE, fit({ x, y, width, height }, { width: SIDE, height: SIDE }, 1));
+  drawState(pen, { ...scene, items: [{ frame: item.frame, open: false, images: props.images[props.itemId] ?? NO_IMAGES }] }, "colours");
+}
+onMounted(paint);
+watch([() => job.result, () => props.images[props.itemId]], paint, { flush: "post" });
+</script>
+
+<template>
+  <canvas ref="canvas" class="thumb" aria-hidden="true" />
+</template>
+
+<style scoped>
+.thumb { width: 36px; height: 36px; max-width: 100%; max-height: 100%; }
+</style>
