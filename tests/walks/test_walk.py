@@ -293,13 +293,13 @@ def on_stage(page: Page, share_x: float, share_y: float) -> tuple[float, float]:
     assert box is not None
     scale = min((box["width"] - 88) / result["width_mm"], (box["height"] - 88) / result["height_mm"])
     left, top = (box["width"] - result["width_mm"] * scale) / 2, (box["height"] - result["height_mm"] * scale) / 2
-    a, b, c, d, e, f = result["placement"]
+    a, b, c, d, e, f = result["items"][0]["placement"]
     x, y = a * share_x + b * share_y + c, d * share_x + e * share_y + f
     return box["x"] + left + x * scale, box["y"] + top + y * scale
 
 
 def background_share(page: Page) -> float:
-    return page.evaluate("fetch('/api' + location.pathname + '/result').then((r) => r.json())")["facts"]["background"]["share"]
+    return page.evaluate("fetch('/api' + location.pathname + '/result').then((r) => r.json())")["items"][0]["facts"]["background"]["share"]
 
 
 def test_the_railings_ground_goes_and_comes_back(page: Page, pictures: Path) -> None:

@@ -80,7 +80,7 @@ def test_a_spot_and_a_turned_picture_are_shown(client: TestClient, badge: bytes)
     assert asked.status_code == 200 and 0 < (mask > 0).mean() < 1
     touch = {"kind": "clear", "points": [[0.5, 0.5]], "width": 0.2}
     before, after = (
-        client.post(f"/api/jobs/{job['id']}/items/{ITEM}/ground", json={"settings": {"touches": touches}}) for touches in ([], [touch])
+        client.post(f"/api/jobs/{job['id']}/items/{ITEM}/ground", json={"add": {"touches": touches}}) for touches in ([], [touch])
     )
     gone = [(np.asarray(Image.open(io.BytesIO(one.content)).convert("RGBA"))[..., 3] > 127).mean() for one in (before, after)]
     assert gone[0] + 0.01 < gone[1] < gone[0] + 0.05

@@ -13,9 +13,10 @@ import LayersTray from "@/steps/layers/LayersTray.vue";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 
+const hold = (colour: string) => ({ item: "picture-1", colour, x: 0.5, y: 0.5 });
 const layers = [
-  { key: "#2f5d7c", name: "Blue", colour: "#2f5d7c", pieces: 1, windows: 0, nodes: 8, area_mm2: 90, path: "M0,0L1,0L1,1Z" },
-  { key: "#c8452f", name: "Red", colour: "#c8452f", pieces: 3, windows: 0, nodes: 12, area_mm2: 30, path: "M0,0L1,0L1,1Z" },
+  { id: "", holds: [hold("#2f5d7c")], key: "#2f5d7c", name: "Blue", colour: "#2f5d7c", pieces: 1, windows: 0, nodes: 8, area_mm2: 90, path: "M0,0L1,0L1,1Z" },
+  { id: "layer-2", holds: [hold("#c8452f")], key: "#c8452f", name: "Red", colour: "#c8452f", pieces: 3, windows: 0, nodes: 12, area_mm2: 30, path: "M0,0L1,0L1,1Z" },
 ];
 const facts = {
   picture: { format: "PNG", width_px: 600, height_px: 887, dpi: null, mm_per_px: 0.25 },
@@ -26,9 +27,12 @@ const facts = {
 
 function lay(build = "whole"): void {
   const job = useJob();
-  const settings = { build, order: [], choices: { "#c8452f": { name: "Lid", colour: null } }, base: "#1c2a44" };
-  job.job = { id: 1, revision: 1, document: { name: "Boat", items: [{ course: { layers: settings } }] } } as unknown as Job;
-  job.result = { key: "k", preview: false, width_mm: 142, height_mm: 205.88, build, layers, facts, notes: [] } as unknown as Result;
+  const records = [{ id: "layer-2", name: "Lid", colour: null, anchors: [] }];
+  const settings = { build, order: [], records, base: "#1c2a44" };
+  const document = { name: "Boat", items: [{ id: "picture-1", course: {} }], make: { layers: settings } };
+  job.kept = { id: 1, revision: 1, document } as unknown as Job;
+  const items = [{ id: "picture-1", facts, size: [142, 205.88], frame: [0, 0, 142, 205.88] }];
+  job.result = { key: "k", preview: false, width_mm: 142, height_mm: 205.88, build, layers, items, findings: [] } as unknown as Result;
 }
 
 const plugins = () => [PrimeVue, i18n];
@@ -75,17 +79,17 @@ describe("the layers tray", () => {
   it("changes order, names and colours without losing what was said before", async () => {
     lay();
     const job = useJob();
-    const change = vi.spyOn(job, "change").mockResolvedValue();
+    const change = vi.spyOn(job, "changeMake").mockResolvedValue();
     const tray = mount(LayersTray, { global: { plugins: plugins() } });
     await tray.get('[aria-label="Move Red up"]').trigger("click");
-    expect(change).toHaveBeenLastCalledWith("layers", { order: ["#c8452f", "#2f5d7c"] });
+    const lid = { id: "layer-2", name: "Lid", colour: null, anchors: [] };
+    const blue = { id: "", name: null, colour: null, anchors: [hold("#2f5d7c")] };
+    expect(change).toHaveBeenLastCalledWith("layers", { order: ["layer-2", "-1"], records: [lid, blue] });
     expect(tray.get('[aria-label="Move Blue up"]').attributes("disabled")).toBeDefined();
     const name = tray.get('[aria-label="Name of Blue"]');
     await name.setValue("Sea");
     await name.trigger("blur");
-    expect(change).toHaveBeenLastCalledWith("layers", {
-      choices: { "#c8452f": { name: "Lid", colour: null }, "#2f5d7c": { name: "Sea", colour: null } },
-    });
+    expect(change).toHaveBeenLastCalledWith("layers", { records: [lid, { ...blue, name: "Sea" }] });
     await name.setValue("   ");
     await name.trigger("blur");
     expect(change).toHaveBeenCalledTimes(2);

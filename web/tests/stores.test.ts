@@ -8,19 +8,27 @@ import { useShelf } from "@/stores/shelf";
 import { useStage } from "@/stores/stage";
 
 function job(revision: number, more: Partial<Job> = {}): Job {
-  const document = { version: 1, name: "Boat", items: [{ id: "picture-1", course: { lines: { closeness_mm: 0.1 } } }] };
-  return { id: 7, revision, document, undo: null, redo: null, ...more } as unknown as Job;
+  const course = { lines: { closeness_mm: 0.1, corrections: [] }, colours: { count: null } };
+  const document = { version: 2, name: "Boat", items: [{ id: "picture-1", course }], make: { layers: { build: "whole" } } };
+  return { id: 7, revision, moves: revision, document, undo: null, redo: null, ...more } as unknown as Job;
 }
-const result = (key: string, preview = false): Result => ({ key, preview, layers: [] }) as unknown as Result;
+/** What the server says of a change that was made on the revision before. */
+function changed(revision: number, base = revision - 1): object {
+  return { id: 7, revision, base, moves: revision, undo: null, redo: null };
+}
+const result = (key: string, preview = false): Result => ({ key, preview, layers: [], items: [], findings: [] }) as unknown as Result;
 
 type Answer = { status?: number; body?: unknown; wait?: Promise<void> };
 let asked: string[] = [];
+let sent: { path: string; body: Record<string, unknown> }[] = [];
 
 /** Answer requests by the end of their address, in order; the last answer stays. */
 function serve(answers: Record<string, Answer[]>): void {
   asked = [];
+  sent = [];
   vi.stubGlobal("fetch", async (url: string, options: RequestInit = {}) => {
     asked.push(`${options.method ?? "GET"} ${url}`);
+    if (typeof options.body === "string") sent.push({ path: url, body: JSON.parse(options.body) as Record<string, unknown> });
     const key = Object.keys(answers).find((end) => url.endsWith(end));
     const list = key ? (answers[key] ?? []) : [];
     const answer = list.length > 1 ? list.shift() : list[0];
@@ -32,7 +40,10 @@ function serve(answers: Record<string, Answer[]>): void {
   });
 }
 
-beforeEach(() => setActivePinia(createPinia()));
+beforeEach(() => {
+  localStorage.clear();
+  setActivePinia(createPinia());
+});
 
 describe("the job on the bench", () => {
   it("opens with its result", async () => {
@@ -49,7 +60,7 @@ describe("the job on the bench", () => {
     const wait = new Promise<void>((resolve) => (answer = resolve));
     serve({
       "/jobs/7": [{ body: job(3) }], "/jobs/8": [{ body: job(1, { id: 8 }) }], "/result": [{ body: result("full") }],
-      "/steps/lines": [{ body: job(4), wait }],
+      "/steps/lines": [{ body: changed(4), wait }],
     });
     const store = useJob();
     await store.open(7);
@@ -59,7 +70,7 @@ describe("the job on the bench", () => {
     answer();
     await change;
     expect(store.job?.id).toBe(8);
-    expect(asked).toContain("PUT /api/jobs/7/steps/lines");
+    expect(asked).toContain("PUT /api/jobs/7/items/picture-1/steps/lines");
   });
 
   it("shows a preview without keeping it, then the full result", async () => {
@@ -67,7 +78,7 @@ describe("the job on the bench", () => {
       "/jobs/7": [{ body: job(3) }],
       "/result": [{ body: result("full") }, { body: result("after") }],
       "/preview": [{ body: result("seen", true) }],
-      "/steps/lines": [{ body: job(4) }],
+      "/steps/lines": [{ body: changed(4) }],
     });
     const store = useJob();
     await store.open(7);
@@ -76,7 +87,7 @@ describe("the job on the bench", () => {
     expect(store.job?.revision).toBe(3);
     await store.change("lines", { closeness_mm: 0.3 });
     expect(store.job?.revision).toBe(4);
-    expect(store.result?.key).toBe("after");
+    await vi.waitFor(() => expect(store.result?.key).toBe("after"));
   });
 
   it("shows previews one after the other and leaves out those between", async () => {
@@ -107,7 +118,7 @@ describe("the job on the bench", () => {
       "/jobs/7": [{ body: job(3) }],
       "/result": [{ body: result("full") }, { body: result("after") }],
       "/preview": [{ body: result("old", true), wait }],
-      "/steps/lines": [{ body: job(4) }],
+      "/steps/lines": [{ body: changed(4) }],
     });
     const store = useJob();
     await store.open(7);
@@ -116,7 +127,7 @@ describe("the job on the bench", () => {
     await store.change("lines", { closeness_mm: 0.3 });
     release();
     await old;
-    expect(store.result?.key).toBe("after");
+    await vi.waitFor(() => expect(store.result?.key).toBe("after"));
     expect(asked.filter((one) => one.endsWith("/preview"))).toHaveLength(1);
   });
 
@@ -129,23 +140,24 @@ describe("the job on the bench", () => {
     const store = useJob();
     await store.open(7);
     await store.change("colours", { count: 99 });
-    expect(store.error?.message).toBe("Too many.");
+    expect(store.refusal?.message).toBe("Too many.");
     expect(store.job?.revision).toBe(3);
+    expect(store.course?.colours.count).toBeNull();
     expect(store.result?.key).toBe("full");
   });
 
-  it("shows the job anew when another window has changed it", async () => {
+  it("shows the job anew when another window has changed it, and says that the change was not made", async () => {
     serve({
       "/jobs/7": [{ body: job(3) }, { body: job(9) }],
       "/result": [{ body: result("full") }, { body: result("theirs") }],
-      "/steps/lines": [{ status: 409, body: { code: "job_moved_on", message: "", details: {} } }],
+      "/steps/lines": [{ status: 409, body: { code: "job_moved_on", message: "Changed elsewhere.", details: {} } }],
     });
     const store = useJob();
     await store.open(7);
     await store.change("lines", { closeness_mm: 0.3 });
     expect(store.job?.revision).toBe(9);
-    expect(store.result?.key).toBe("theirs");
-    expect(store.error).toBeNull();
+    await vi.waitFor(() => expect(store.result?.key).toBe("theirs"));
+    expect(store.refusal?.message).toBe("Changed elsewhere.");
   });
 
   it("tells stopped work from failed work", async () => {
@@ -158,6 +170,92 @@ describe("the job on the bench", () => {
     await store.workOut();
     expect(store.work).toBe("failed");
     expect(store.error?.code).toBe("process_ended");
+  });
+
+  it("makes quick changes one after the other, each on the newest state, and shows all at once", async () => {
+    let answer = (): void => undefined;
+    const wait = new Promise<void>((resolve) => (answer = resolve));
+    const put = "/steps/lines";
+    serve({
+      "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }],
+      [put]: [{ body: changed(4), wait }, { body: changed(5) }, { body: changed(6) }],
+    });
+    const store = useJob();
+    await store.open(7);
+    const all = [0.2, 0.3, 0.4].map((closeness_mm) => store.change("lines", { closeness_mm }));
+    expect(store.course?.lines.closeness_mm).toBe(0.4);
+    expect(store.unsent).toBe(3);
+    expect(asked.filter((one) => one.endsWith(put))).toHaveLength(1);
+    answer();
+    await Promise.all(all);
+    expect(sent.filter((one) => one.path.endsWith(put)).map(({ body }) => [body.revision, body.settings])).toEqual([
+      [3, { closeness_mm: 0.2 }], [4, { closeness_mm: 0.3 }], [5, { closeness_mm: 0.4 }],
+    ]);
+    expect(store.job?.revision).toBe(6);
+    expect(store.unsent).toBe(0);
+  });
+
+  it("asks for the job anew where more has changed than was sent", async () => {
+    serve({
+      "/jobs/7": [{ body: job(3) }, { body: job(9) }], "/result": [{ body: result("full") }],
+      "/steps/lines": [{ body: changed(9, 8) }],
+    });
+    const store = useJob();
+    await store.open(7);
+    await store.change("lines", { closeness_mm: 0.3 });
+    expect(store.job?.revision).toBe(9);
+    expect(store.course?.lines.closeness_mm).toBe(0.1);
+  });
+
+  it("keeps changes while nobody answers, and sends them when somebody does", async () => {
+    vi.useFakeTimers();
+    serve({ "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }] });
+    const store = useJob();
+    await store.open(7);
+    const change = store.change("lines", { closeness_mm: 0.3 });
+    await vi.waitFor(() => expect(store.waiting).toBe(true));
+    expect(store.course?.lines.closeness_mm).toBe(0.3);
+    expect(localStorage.getItem("bisectum.unsent.7")).toContain("0.3");
+    serve({ "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }], "/steps/lines": [{ body: changed(4) }] });
+    await vi.advanceTimersByTimeAsync(1500);
+    await change;
+    expect([store.waiting, store.job?.revision, localStorage.getItem("bisectum.unsent.7")]).toEqual([false, 4, null]);
+    vi.useRealTimers();
+  });
+
+  it("sends what a reload interrupted, under the same ticket", async () => {
+    const one = { ticket: "t-1", target: { item: "picture-1", step: "lines" }, edits: { settings: { closeness_mm: 0.5 } } };
+    localStorage.setItem("bisectum.unsent.7", JSON.stringify([one]));
+    serve({ "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }], "/steps/lines": [{ body: changed(4) }] });
+    const store = useJob();
+    await store.open(7);
+    await vi.waitFor(() => expect(store.course?.lines.closeness_mm).toBe(0.5));
+    await vi.waitFor(() => expect(sent.find(({ path }) => path.endsWith("/steps/lines"))?.body.ticket).toBe("t-1"));
+    expect(localStorage.getItem("bisectum.unsent.7")).toBeNull();
+  });
+
+  it("adds one member to a long list without sending the others", async () => {
+    const corrections = Array.from({ length: 50 }, (_, x) => ({ kind: "remove", x, y: 0 }));
+    const long = job(3);
+    (long.document.items[0] as unknown as { course: { lines: object } }).course.lines = { closeness_mm: 0.1, corrections };
+    serve({ "/jobs/7": [{ body: long }], "/result": [{ body: result("full") }], "/steps/lines": [{ body: changed(4) }] });
+    const store = useJob();
+    await store.open(7);
+    await store.edit("lines", { add: { corrections: [{ kind: "remove", x: 99, y: 0 }] } });
+    expect(JSON.stringify(sent.at(-1)?.body ?? sent).length).toBeLessThan(300);
+    expect(store.course?.lines.corrections).toHaveLength(51);
+  });
+
+  it("does not let a job that answers late take the place of one opened after it", async () => {
+    let answer = (): void => undefined;
+    const wait = new Promise<void>((resolve) => (answer = resolve));
+    serve({ "/jobs/7": [{ body: job(3), wait }], "/jobs/8": [{ body: job(1, { id: 8 }) }], "/result": [{ body: result("full") }] });
+    const store = useJob();
+    const first = store.open(7);
+    await store.open(8);
+    answer();
+    await first;
+    expect(store.job?.id).toBe(8);
   });
 
   it("undoes only where there is something to undo", async () => {
@@ -190,7 +288,7 @@ describe("the shelf", () => {
       "/jobs": [
         { status: 422, body: { code: "picture_unknown", message: "No picture." } },
         { status: 201, body: job(1) },
-        { body: [{ id: 7, name: "Boat", changed_at: "", has_thumbnail: false }] },
+        { body: { jobs: [{ id: 7, name: "Boat", changed_at: "", has_thumbnail: false }], freed_bytes: 0 } },
       ],
     });
     const shelf = useShelf();
@@ -202,7 +300,7 @@ describe("the shelf", () => {
   });
 
   it("is shown anew after a job has gone", async () => {
-    serve({ "/jobs/7": [{ status: 204 }], "/jobs": [{ body: [] }] });
+    serve({ "/jobs/7": [{ status: 204 }], "/jobs": [{ body: { jobs: [], freed_bytes: 0 } }] });
     const shelf = useShelf();
     await shelf.remove(7);
     expect(asked).toEqual(["DELETE /api/jobs/7", "GET /api/jobs"]);

@@ -4,7 +4,7 @@ import PrimeVue from "primevue/config";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { effectScope, nextTick, ref, shallowRef } from "vue";
 
-import type { BackgroundSettings, ColoursSettings, PaletteChange, PaletteEntry, Result, Spot } from "@/api/types";
+import type { BackgroundSettings, ColoursSettings, Job, PaletteChange, PaletteEntry, Result, Spot } from "@/api/types";
 import { useStageImages } from "@/composables/useStageImages";
 import { scaleOf, straightened, toPlace, toShare, type Placement } from "@/core/placement";
 import { i18n } from "@/i18n";
@@ -44,7 +44,10 @@ describe("places on the picture", () => {
 /** A stage of 400 × 300 px at 2 px to the mm, on a picture of 100 mm. */
 function layStage(): void {
   const job = useJob();
-  job.result = { placement: [100, 0, 0, 0, 100, 0], picture_width_mm: 100, layers: [], width_mm: 100, height_mm: 75 } as unknown as Result;
+  job.kept = { id: 1, revision: 1, document: { items: [{ id: "picture-1", course: {} }] } } as unknown as Job;
+  const images = { picture: "", background: "b", colours: "c" };
+  const items = [{ id: "picture-1", placement: [100, 0, 0, 0, 100, 0], frame: [0, 0, 100, 75], images }];
+  job.result = { items, findings: [], layers: [], width_mm: 100, height_mm: 75 } as unknown as Result;
   const stage = useStage();
   stage.setSize({ width: 400, height: 300 });
   stage.view = { scale: 2, x: 10, y: 20 };
@@ -220,7 +223,7 @@ describe("a marked part of the lines", () => {
 describe("what is shown ahead of the result", () => {
   it("is over when a result comes, also one that was there before", async () => {
     vi.stubGlobal("fetch", async () => new Response(null, { status: 404 }));
-    const shown = (key: string): Result => ({ key, preview: false, facts: { picture: { image: "" } } }) as unknown as Result;
+    const shown = (key: string): Result => ({ key, preview: false, items: [{ id: "picture-1", images: { picture: "", background: key, colours: key } }] }) as unknown as Result;
     const result = shallowRef<Result | null>(shown("a"));
     const scope = effectScope();
     scope.run(() => useStageImages(ref(1), result, () => []));

@@ -20,7 +20,6 @@ from sqlalchemy.orm import Session
 
 from bisectum.core.errors import StorageError
 
-
 LOG = logging.getLogger("bisectum.store")
 
 

@@ -34,12 +34,12 @@ export function useStageImages(
     loaded.set(place, path);
     const image = await loadImage(path);
     if (!alive || loaded.get(place) !== path) return;
+    if (kind === "background") tools.ground = null;
     if (!image) {
       loaded.delete(place);
       return;
     }
     images.value = { ...images.value, [item]: { ...(images.value[item] ?? NO_IMAGES), [kind]: image } };
-    if (kind === "background") tools.ground = null;
   }
 
   function loadItem(item: ItemResult, preview: boolean): void {

@@ -234,8 +234,15 @@ export const useJob = defineStore("job", () => {
     }
   }
 
-  const undo = (): Promise<void> => moved((now) => api.undoJob(now.id, now.revision));
-  const redo = (): Promise<void> => moved((now) => api.redoJob(now.id, now.revision));
+  // Behind changes that wait there will be something to undo, though it is not there yet.
+  async function undo(): Promise<void> {
+    if (kept.value?.undo || unsent.value) await moved((now) => api.undoJob(now.id, now.revision));
+  }
+
+  async function redo(): Promise<void> {
+    if (kept.value?.redo) await moved((now) => api.redoJob(now.id, now.revision));
+  }
+
   const resize = (width_mm: number): Promise<void> => moved((now) => api.resizeJob(now.id, now.revision, width_mm));
   const renameItem = (id: string, name: string): Promise<void> => moved((now) => api.renameItem(now.id, id, now.revision, name));
   const moveItem = (id: string, place: number): Promise<void> => moved((now) => api.moveItem(now.id, id, now.revision, place));
@@ -264,7 +271,7 @@ export const useJob = defineStore("job", () => {
   }
 
   return {
-    job, items, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, error, refusal,
+    kept, job, items, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, error, refusal,
     waiting, unsent,
     open, openItem, workOut, tryOut, tryOutMake, change, edit, changeMake, rename, undo, redo, resize, renameItem, moveItem,
     takeOutItem, bringAnother, stop, close,
