@@ -299,7 +299,8 @@ def on_stage(page: Page, share_x: float, share_y: float) -> tuple[float, float]:
 
 
 def background_share(page: Page) -> float:
-    return page.evaluate("fetch('/api' + location.pathname + '/result').then((r) => r.json())")["items"][0]["facts"]["background"]["share"]
+    result = page.evaluate("fetch('/api' + location.pathname + '/result').then((r) => r.json())")
+    return result["items"][0]["facts"]["background"]["share"]
 
 
 def test_the_railings_ground_goes_and_comes_back(page: Page, pictures: Path) -> None:

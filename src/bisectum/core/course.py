@@ -172,7 +172,7 @@ class _Course:
                                          part, places, self.most_px is not None))
         corrections = hashlib.sha256(",".join(one.digest for one in settings.corrections).encode()).hexdigest()
         key, planar = self.run.step("lines", lines.VERSION, corrections, f"{fitted_key}/{label_map.mm_per_px!r}", (0.98, 1.0),
-                                    lambda _: with_corrections(fitted, label_map, settings.corrections, places))
+                                    lambda part: with_corrections(fitted, label_map, settings.corrections, places, part))
         rounded = any(one.radius_mm for one in settings.corrections)  # by a radius in mm
         self.shape = f"{fitted_key}/{corrections}/{label_map.mm_per_px if rounded else ''}"
         self._keep("lines", key, planar)

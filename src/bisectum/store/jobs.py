@@ -265,7 +265,8 @@ class Jobs:
             if revision.id in self._documents:
                 self._documents.move_to_end(revision.id)
                 return self._documents[revision.id]
-        document = read_document(unpacked(session, revision.document))
+        document = read_document(self._parts.read(session, revision.document))
+        self._parts.remember(document)
         self._remember(revision.id, document)
         return document
 

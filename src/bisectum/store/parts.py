@@ -1,8 +1,8 @@
 """Documents in parts, each kept once under the digest of its text.
 
-A part is JSON. Where another part belongs, it holds {"$part": digest}; where a long list belongs, {"$list": digest} of a
-node, a list of digests of nodes or of members. Nodes hold few digests each, so one more member of a list of thousands costs
-itself and a node on each level, not the whole list again.
+A part is JSON. Where another part belongs, it holds {"$part": digest}. Where a long list belongs, it holds {"$list": digest,
+"$of": name}: the digest of a node, and the class of the members. A node is a list of digests of nodes or of members. Nodes
+hold few digests each, so one more member of a list of thousands costs itself and a node on each level, not the whole list.
 """
 
 from __future__ import annotations
@@ -10,9 +10,11 @@ from __future__ import annotations
 import hashlib
 import json
 from collections import OrderedDict
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, MutableMapping
+from functools import cache
 from typing import Any
 
+from pydantic_core import from_json
 from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
@@ -22,11 +24,12 @@ from bisectum.core.job import JobDocument
 from bisectum.core.steps.settings import StepSettings
 from bisectum.store.tables import PartRow
 
-PART, LIST = "$part", "$list"
+PART, LIST, OF = "$part", "$list", "$of"
 LONG = 8  # members from which a list is kept apart
 NODE = 24  # digests in a node
 AT_ONCE = 500  # parts asked for in one statement
 MOST_KNOWN = 200_000
+MOST_MEMBERS = 30_000
 
 
 class Parts:
@@ -34,6 +37,7 @@ class Parts:
 
     def __init__(self) -> None:
         self._known: OrderedDict[bytes, None] = OrderedDict()
+        self._members: OrderedDict[str, StepSettings] = OrderedDict()
 
     def put(self, session: Session, document: JobDocument) -> tuple[dict[str, Any], list[bytes]]:
         """Keep a document. Returns its root, which is not a part itself, and the parts to be told to `kept` once the
@@ -65,17 +69,32 @@ class Parts:
                 return [self._packed(one, new) for one in value]
             if len(value) < LONG:
                 return [one.model_dump(mode="json") for one in value]
-            return {LIST: self._tree([self._member(one, new) for one in value], new)}
+            return {LIST: self._tree([self._member(one, new) for one in value], new), OF: type(value[0]).__name__}
         if isinstance(value, tuple):
             return [self._packed(one, new) for one in value]
         return value
 
     def _member(self, one: StepSettings, new: dict[bytes, str]) -> str:
         """A member of a long list; its text is only made where it is not known by its own digest."""
-        digest = bytes.fromhex(one.digest[:32])
+        name = one.digest
+        self._members[name] = one
+        digest = bytes.fromhex(name)
         if digest not in self._known and digest not in new:
             new[digest] = one.model_dump_json()
-        return digest.hex()
+        return name
+
+    def read(self, session: Session, root: dict[str, Any]) -> dict[str, Any]:
+        """The whole document behind a root. Members of long lists come validated: as they were, if they were seen before."""
+        return unpacked(session, root, members=self._members)
+
+    def remember(self, document: JobDocument) -> None:
+        """Keep the members of a document's long lists for the next one that has them, too."""
+        for item in document.items:
+            for members in (item.course.background.touches, item.course.lines.corrections, item.course.colours.palette_changes):
+                if len(members) >= LONG:
+                    self._members.update((one.digest, one) for one in members)
+        while len(self._members) > MOST_MEMBERS:
+            self._members.popitem(last=False)
 
     def _tree(self, digests: list[str], new: dict[bytes, str]) -> str:
         level = 0
@@ -97,27 +116,80 @@ def _holds_parts(value: StepSettings) -> bool:
     return any(isinstance(getattr(value, name), StepSettings) for name in type(value).model_fields)
 
 
-def unpacked(session: Session, root: dict[str, Any], lists: bool = True) -> dict[str, Any]:
-    """The whole document behind a root. lists: without them, long lists come back empty. Raises: NotFoundError."""
-    texts: dict[str, Any] = {}
+def unpacked(
+    session: Session, root: dict[str, Any], lists: bool = True, members: MutableMapping[str, Any] | None = None
+) -> dict[str, Any]:
+    """The whole document behind a root.
 
-    def missing(value: Any) -> set[str]:
+    lists: without them, long lists come back empty. members: known ones of long lists, by digest, which need not be read; new
+    ones are added. Without it they come as plain values. Raises: NotFoundError.
+    """
+    reader = _Reader(session, lists, members)
+    whole: dict[str, Any] = reader.whole(root)
+    return whole
+
+
+class _Reader:
+    """Reads a document level by level, so that each level takes few statements."""
+
+    def __init__(self, session: Session, lists: bool, members: MutableMapping[str, Any] | None) -> None:
+        self._session, self._lists, self._members = session, lists, members
+        self._values: dict[str, Any] = {}
+
+    def whole(self, root: Any) -> Any:
+        """The root with every part in its place."""
+        wanted = self._named(root)
+        while wanted:
+            fetched = {digest: from_json(text) for digest, text in _texts(self._session, wanted).items()}
+            self._values |= fetched
+            wanted = {name for value in fetched.values() for name in self._named(value)} - self._values.keys()
+        return self._filled(root)
+
+    def _named(self, value: Any) -> set[str]:
+        """The parts and nodes that a value names; members of lists are fetched list by list."""
+        if isinstance(value, list) and value and isinstance(value[0], int):
+            return set(value[1:]) if value[0] else set()
         found: set[str] = set()
-        _visit(value, lambda kind, digest: found.add(digest) if digest not in texts and (lists or kind == PART) else None)
+        _visit(value, lambda kind, digest: found.add(digest) if self._lists or kind == PART else None)
         return found
 
-    wanted = missing(root)
-    while wanted:
-        fetched = _fetch(session, wanted)
-        texts |= fetched
-        wanted = set()
-        for value in fetched.values():
-            if isinstance(value, list) and value and isinstance(value[0], int):  # a node
-                wanted |= {digest for digest in value[1:] if digest not in texts}
-            else:
-                wanted |= missing(value)
-    result: dict[str, Any] = _whole(root, texts, lists)
-    return result
+    def _filled(self, value: Any) -> Any:
+        if isinstance(value, dict):
+            if PART in value:
+                return self._filled(self._values[value[PART]])
+            if LIST in value:
+                return self._list(self._leaves(value[LIST]), value[OF]) if self._lists else []
+            return {name: self._filled(own) for name, own in value.items()}
+        if isinstance(value, list) and value and isinstance(value[0], dict | list):
+            return [self._filled(own) for own in value]
+        return value
+
+    def _leaves(self, digest: str) -> list[str]:
+        level, *digests = self._values[digest]
+        return digests if level == 0 else [leaf for own in digests for leaf in self._leaves(own)]
+
+    def _list(self, digests: list[str], kind: str) -> list[Any]:
+        """The members of a list."""
+        if self._members is None:
+            texts = _texts(self._session, set(digests))
+            return [from_json(texts[digest]) for digest in digests]
+        new = _texts(self._session, {digest for digest in digests if digest not in self._members})
+        model = _models()[kind]
+        for digest, text in new.items():
+            self._members[digest] = model.model_validate_json(text).with_digest(digest)
+        return [self._members[digest] for digest in digests]
+
+
+@cache
+def _models() -> dict[str, type[StepSettings]]:
+    """The kinds of settings, by the names of their classes."""
+    found: dict[str, type[StepSettings]] = {}
+    waiting = [StepSettings]
+    while waiting:
+        kind = waiting.pop()
+        found[kind.__name__] = kind
+        waiting += kind.__subclasses__()
+    return found
 
 
 def digests_in(value: Any) -> set[str]:
@@ -143,7 +215,7 @@ def named_by(session: Session, digests: set[str]) -> set[str]:
 def _visit(value: Any, see: Callable[[str, str], object]) -> None:
     if isinstance(value, dict):
         for kind in (PART, LIST):
-            if kind in value and len(value) == 1:
+            if kind in value:
                 see(kind, value[kind])
                 return
         for own in value.values():
@@ -153,33 +225,14 @@ def _visit(value: Any, see: Callable[[str, str], object]) -> None:
             _visit(own, see)
 
 
-def _fetch(session: Session, digests: set[str]) -> dict[str, Any]:
-    """Parts as JSON values, by digest. Raises: NotFoundError where one is not there."""
-    result: dict[str, Any] = {}
+def _texts(session: Session, digests: set[str]) -> dict[str, str]:
+    """The texts of parts, by digest. Raises: NotFoundError where one is not there."""
+    result: dict[str, str] = {}
     names = sorted(digests)
     for start in range(0, len(names), AT_ONCE):
         asked = [bytes.fromhex(name) for name in names[start : start + AT_ONCE]]
         for digest, text in session.execute(select(PartRow.digest, PartRow.text).where(PartRow.digest.in_(asked))):
-            result[digest.hex()] = json.loads(text)
+            result[digest.hex()] = text
     if len(result) < len(digests):
         raise NotFoundError("A part of this job is missing from the data folder.", code="part_missing")
     return result
-
-
-def _whole(value: Any, texts: dict[str, Any], lists: bool) -> Any:
-    if isinstance(value, dict):
-        if PART in value and len(value) == 1:
-            return _whole(texts[value[PART]], texts, lists)
-        if LIST in value and len(value) == 1:
-            return _members(value[LIST], texts, lists) if lists else []
-        return {name: _whole(own, texts, lists) for name, own in value.items()}
-    if isinstance(value, list) and value and isinstance(value[0], dict | list):
-        return [_whole(own, texts, lists) for own in value]
-    return value
-
-
-def _members(digest: str, texts: dict[str, Any], lists: bool) -> list[Any]:
-    level, *digests = texts[digest]
-    if level == 0:
-        return [texts[own] for own in digests]
-    return [member for own in digests for member in _members(own, texts, lists)]

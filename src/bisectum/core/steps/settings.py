@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import hashlib
 from functools import cached_property
-from typing import Any
+from typing import Any, Self
 
 from pydantic import BaseModel, ConfigDict
+
+DIGITS = 32  # of a digest: 128 bits
 
 
 class StepSettings(BaseModel):
@@ -19,13 +21,18 @@ class StepSettings(BaseModel):
         """The same for equal settings, whatever their order was when they came in. Worked out once for each object."""
         return self.digest_without()
 
+    def with_digest(self, digest: str) -> Self:
+        """The same, its digest known already, so that it need not be worked out."""
+        self.__dict__["digest"] = digest
+        return self
+
     def digest_without(self, *names: str) -> str:
         """The digest of all but some fields: for results that these fields do not touch."""
         parts = {name for name in type(self).model_fields if _holds_settings(getattr(self, name))} - set(names)
         digest = hashlib.sha256(self.model_dump_json(exclude=parts | set(names)).encode())
         for name in sorted(parts):
             digest.update(f"/{name}/{_digest_of(getattr(self, name))}".encode())
-        return digest.hexdigest()
+        return digest.hexdigest()[:DIGITS]
 
     def with_fields(self, fields: dict[str, Any]) -> Any:
         """A copy with some fields replaced. What stays is not validated anew. Raises: pydantic.ValidationError."""

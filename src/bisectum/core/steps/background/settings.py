@@ -1,7 +1,10 @@
 from __future__ import annotations
 
-from typing import Literal, Self
+from functools import cached_property
+from typing import Annotated, Literal, Self
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
 from bisectum.core.patterns import HEX
@@ -9,6 +12,10 @@ from bisectum.core.steps.settings import StepSettings
 
 Mode = Literal["auto", "border", "subject", "keep", "colour"]
 TouchKind = Literal["keep", "drop", "clear", "restore", "spot_clear", "spot_restore"]
+# Bounds are the validator's own, which looks at thousands of marks at once.
+Across = Annotated[float, Field(ge=-2, le=3)]
+Down = Annotated[float, Field(ge=-60, le=60)]
+Pressure = Annotated[float, Field(ge=0, le=1)]
 MOST_TOUCHES = 4000
 MOST_POINTS = 4000
 
@@ -22,21 +29,24 @@ class Touch(StepSettings):
     """
 
     kind: TouchKind = Field(title="What is done")
-    points: tuple[tuple[float, float], ...] = Field(min_length=1, max_length=MOST_POINTS, title="Where, point by point")
+    points: tuple[tuple[Across, Down], ...] = Field(min_length=1, max_length=MOST_POINTS, title="Where, point by point")
     width: float = Field(0.02, gt=0, le=2, title="Width of the stroke or mark")
-    pressures: tuple[float, ...] = Field((), max_length=MOST_POINTS, title="Share of the width at each point; all of it if none")
+    pressures: tuple[Pressure, ...] = Field(
+        (), max_length=MOST_POINTS, title="Share of the width at each point; all of it if none"
+    )
     reach: float = Field(4, ge=0.4, le=40, title="How far from the place's colour a spot reaches",
                          json_schema_extra={"unit": "OKLab / 100"})
     everywhere: bool = Field(False, title="All of the place's colour, not only what hangs together with it")
 
+    @cached_property
+    def places(self) -> NDArray[np.float64]:
+        """The points as (N, 2) float64, worked out once."""
+        return np.array(self.points, np.float64)
+
     @model_validator(mode="after")
     def _is_whole(self) -> Self:
-        if any(not (-2 <= x <= 3 and -60 <= y <= 60) for x, y in self.points):
-            raise ValueError("places are shares of the picture's width, from -2 to 3 across and -60 to 60 down")
         if self.pressures and len(self.pressures) != len(self.points):
             raise ValueError("a mark has one pressure for each of its points, or none")
-        if any(not 0 <= pressure <= 1 for pressure in self.pressures):
-            raise ValueError("pressures are from 0 to 1")
         return self
 
 

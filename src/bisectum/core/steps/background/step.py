@@ -30,7 +30,7 @@ from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_
 from bisectum.core.steps.background.field import ground_field
 from bisectum.core.steps.background.focus import find_in_focus, up_to_sharp_edges
 from bisectum.core.steps.background.refine import refined
-from bisectum.core.steps.background.settings import BackgroundSettings, Mode
+from bisectum.core.steps.background.settings import BackgroundSettings, Mode, Touch
 from bisectum.core.steps.background.shadow import Shadow, find_shadow
 from bisectum.core.steps.background.spot import spot_at
 from bisectum.core.steps.background.strokes import only_touched, with_strokes
@@ -295,8 +295,8 @@ class _Finder:
         touches = self.settings.touches
         places = self.picture.places
         shape = self.clear.shape
-        inside = [self._hits(touch.points) for touch in touches]
-        self.outside = len(inside) - sum(inside)
+        inside = self._hits(touches)
+        self.outside = int(len(inside) - inside.sum())
         here = [touch for touch, hit in zip(touches, inside, strict=True) if hit]
         strokes = tuple(touch for touch in here if touch.kind in ("keep", "drop"))
         spots = [touch for touch in here if touch.kind.startswith("spot")]
@@ -307,7 +307,8 @@ class _Finder:
             keeps = tuple(stroke for stroke in strokes if stroke.kind == "keep")
             all_kept = bool(keeps) and not found.mask.any()  # who says what stays then does not want all of it
             start = self._guess(small).mask if all_kept and found.kind == "not_plain" else before
-            solved = with_strokes(np.ascontiguousarray(small[..., :3]), start, strokes, places.scaled(1 / n), self.memory)
+            solved = with_strokes(np.ascontiguousarray(small[..., :3]), start, strokes, places.scaled(1 / n), self.memory,
+                                  self.progress)
             if all_kept and not self.settings.loose_parts:
                 solved = only_touched(solved, keeps, places.scaled(1 / n))
             shares = self._where_solved(found, before, solved, n)
@@ -318,17 +319,23 @@ class _Finder:
         if spots:
             shares = self._spotted(shares, spots)
         if marks:
-            shares = brushed(shares, marks, places)
+            below = f"{self.settings.digest_without('touches')}/{','.join(one.digest for one in (*strokes, *spots))}"
+            shares = brushed(shares, marks, places, self.memory, below, self.progress)
         shares = self._along_edges(shares)
         if self.settings.reverse:
             shares = 255 - shares
         kind: GroundKind = "by_hand" if shape and (shares >= 128).any() else "cleared_all"
         return self._cleared(shares, kind, found.runner_up, found.certainty, found)
 
-    def _hits(self, points: tuple[tuple[float, float], ...]) -> bool:
+    def _hits(self, touches: tuple[Touch, ...]) -> NDArray[np.bool_]:
+        """Which touches lie on the picture, if only with one point."""
+        if not touches:
+            return np.zeros(0, bool)
         height, width = self.clear.shape
-        x, y = self.picture.places.to_px(np.array(points)).T
-        return bool(((x >= 0) & (x < width) & (y >= 0) & (y < height)).any())
+        x, y = self.picture.places.to_px(np.concatenate([touch.places for touch in touches])).T
+        on = (x >= 0) & (x < width) & (y >= 0) & (y < height)
+        first = np.cumsum([0, *(len(touch.points) for touch in touches[:-1])])
+        return np.maximum.reduceat(on, first)
 
     def _shares_of(self, found: Ground) -> NDArray[np.uint8]:
         """How much of each pixel is subject, in a ground as it was found."""

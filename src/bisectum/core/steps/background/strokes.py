@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.model.placement import Placement
+from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import oklab_image
 from bisectum.core.steps.background.brush import trace_of
 from bisectum.core.steps.background.settings import Touch
@@ -28,11 +29,12 @@ SAMPLES = 12
 
 def with_strokes(
     small: NDArray[np.uint8], start: NDArray[np.bool_], strokes: tuple[Touch, ...], places: Placement,
-    memory: MutableMapping[str, Any] | None = None,
+    memory: MutableMapping[str, Any] | None = None, progress: Progress = SILENT,
 ) -> NDArray[np.bool_]:
     """The subject after all strokes. small : (h, w, 3) uint8; start : (h, w) bool, the subject before them.
 
     places: of the small picture. memory: keeps what earlier strokes gave, so that one more stroke costs one solution.
+    Raises: Cancelled.
     """
     lab = oklab_image(small)
     solved = start
@@ -48,6 +50,7 @@ def with_strokes(
         if memory is not None and name in memory:
             solved = memory[name]
             continue
+        progress.raise_if_cancelled()
         if line.any():
             solved = _one_more(small, lab, solved, line, keep, drop, stroke.kind == "keep")
         if memory is not None:

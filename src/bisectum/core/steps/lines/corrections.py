@@ -18,6 +18,7 @@ from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.fit import fit_segment
 from bisectum.core.geom.local_fit import arc_lengths
 from bisectum.core.model.placement import Placement
+from bisectum.core.progress import SILENT, Progress
 from bisectum.core.steps.lines.settings import Correction
 
 NEAR = 0.012  # of the picture's longer side: how far the place of a correction may be from what it is about
@@ -47,17 +48,19 @@ class Lines:
 
 
 def corrected(
-    lines: Lines, corrections: tuple[Correction, ...], places: Placement, size: float, px_per_mm: float
+    lines: Lines, corrections: tuple[Correction, ...], places: Placement, size: float, px_per_mm: float,
+    progress: Progress = SILENT,
 ) -> tuple[Lines, list[int]]:
     """Make corrections in their order. places: where they lie on the lines; size: the picture's longer side, px.
 
-    Returns the lines and the numbers of corrections that were left out.
+    Returns the lines and the numbers of corrections that were left out. Raises: Cancelled.
     """
     whole, missed = _made(lines, corrections, range(len(corrections)), places, size, px_per_mm)
     if not _cross(whole):
         return whole, missed
     now, left_out = lines, []
     for number in range(len(corrections)):
+        progress.raise_if_cancelled()
         then, missed = _made(now, corrections, range(number, number + 1), places, size, px_per_mm)
         if missed or _cross(then):
             left_out.append(number)

@@ -15,6 +15,7 @@ from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.cracks import CrackGraph
 from bisectum.core.steps.lines.corrections import Lines, corrected
 from bisectum.core.steps.lines.settings import Correction
@@ -42,16 +43,20 @@ class FittedLines:
 
 
 def with_corrections(
-    fitted: FittedLines, label_map: LabelMap, corrections: tuple[Correction, ...], places: Placement
+    fitted: FittedLines, label_map: LabelMap, corrections: tuple[Correction, ...], places: Placement,
+    progress: Progress = SILENT,
 ) -> PlanarMap:
-    """The planar map at the finished size, with the corrections by hand. places: where marks lie on the labels."""
+    """The planar map at the finished size, with the corrections by hand. places: where marks lie on the labels.
+
+    Raises: Cancelled.
+    """
     scale = label_map.mm_per_px
     height, width = label_map.labels.shape
     graph = fitted.graph
     lines = Lines(list(fitted.curves), list(fitted.straight), graph.ends, fitted.junctions)
     left_out = list(range(len(corrections)))
     if corrections and fitted.curves:
-        lines, left_out = corrected(lines, corrections, places, max(height, width), 1 / scale)
+        lines, left_out = corrected(lines, corrections, places, max(height, width), 1 / scale, progress)
     counts = np.array([len(curves) for curves in lines.curves], np.int64)
     return PlanarMap(
         segments=frozen(np.concatenate(lines.curves) * scale), straight=frozen(np.concatenate(lines.straight)),
