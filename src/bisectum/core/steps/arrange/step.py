@@ -17,6 +17,7 @@ from bisectum.core.model.arrangement import Arrangement, Frame, Glance, Member
 from bisectum.core.model.palette import Palette
 from bisectum.core.model.picture import Measured, frozen
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.steps.arrange.frameless import without_frame
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Place
 
 VERSION = 1
@@ -63,6 +64,7 @@ def _sized(one: Laid) -> tuple[PlanarMap, float, Box]:
         raise SettingsError("Nothing is left to cut: lower the reach of the background, or keep it.", code="nothing_left")
     box = _measured_box(planar, one.measured)
     scale = one.width_mm / (box[2] - box[0]) if one.width_mm is not None else 1.0
+    planar = without_frame(planar)
     sized = replace(
         planar, segments=planar.segments * scale, junctions=planar.junctions * scale, mm_per_px=planar.mm_per_px * scale,
         width=planar.width * scale, height=planar.height * scale, deviation=planar.deviation * scale,

@@ -54,7 +54,7 @@ def build_layers(
         raise SettingsError("At this size everything is too fine to be cut: make it larger.", code="all_too_fine")
     lap = f"{settings.lap_mm}/{arrangement.width!r}" if settings.build == "lapped" else ""
     width, pieces = _remembered(memory, f"pieces/{settings.build}/{lap}/{faces}/{order}",
-                                lambda: (arrangement.width, _pieces(planar, layer_of, order, settings, progress)))
+                                lambda: (arrangement.width, _pieces(arrangement, planar, layer_of, order, settings, progress)))
     if width != arrangement.width:
         pieces = [tuple(piece.scaled(arrangement.width / width) for piece in own) for own in pieces]
     names = _names(arrangement, bound)
@@ -73,15 +73,22 @@ def _remembered(memory: Memory | None, what: str, work: Callable[[], T]) -> T:
 
 
 def _pieces(
-    planar: PlanarMap, layer_of: NDArray[np.intp], order: list[int], settings: LayersSettings, progress: Progress
+    arrangement: Arrangement, planar: PlanarMap, layer_of: NDArray[np.intp], order: list[int], settings: LayersSettings,
+    progress: Progress,
 ) -> list[tuple[Piece, ...]]:
-    """The pieces of each layer, in the order given. Raises: Cancelled."""
+    """The pieces of each layer, in the order given. A layer runs under others of the items it is in, and of no others.
+
+    Raises: Cancelled.
+    """
     layer_of_face = layer_of[planar.face_labels]
+    items = {item: number for number, item in enumerate(dict.fromkeys(member.item for member in arrangement.members))}
+    item_of_face = np.array([-1, *(items[member.item] for member in arrangement.members)])[planar.face_labels]
     pieces = []
     for place, layer in enumerate(order):
         progress.raise_if_cancelled()
         progress.report(place / len(order))
         own, above = _faces(layer_of_face, [layer]), _faces(layer_of_face, order[place + 1 :])
+        above &= _faces(item_of_face, np.unique(item_of_face[own[:-1]]).tolist())
         if settings.build == "lapped":
             pieces.append(lapped_pieces(planar, own, above, settings.lap_mm))
         else:
