@@ -13,6 +13,7 @@ from bisectum.core.errors import Cancelled, InputError, NotFoundError, PictureEr
 from bisectum.core.formats.svg.read import read_svg
 from bisectum.services.bench import Bench, Edits
 from bisectum.services.demo import JOBS, lay_out
+from bisectum.services.kept import Kept
 from bisectum.services.results import BATCH, FULL, PREVIEW, Shown
 from bisectum.store.jobs import Job
 from tests.conftest import png
@@ -173,5 +174,97 @@ def test_the_demo_is_laid_out_once_and_only_on_an_empty_shelf(tmp_path: Path, pi
         lighthouse = full(fresh, fresh.jobs()[0].id).outcome
         assert lighthouse.artwork.width == pytest.approx(142)
         assert len(lighthouse.items[0].facts["background"]["enclosed"]) == 4
+    finally:
+        fresh.close()
+
+
+def test_two_jobs_of_one_picture_do_not_take_each_others_results(bench: Bench) -> None:
+    data = grain(30, 300)
+    one, other = bench.new_job(data, "grain.png"), bench.new_job(data, "grain.png")
+    waiting = bench.results.of(bench.job(other.id))
+    change(bench, one, "lines", {"closeness_mm": 0.2})
+    assert waiting.result(60).outcome.artwork.piece_count > 0
+
+
+def test_twenty_uploads_of_one_picture_at_once_are_all_taken(bench: Bench, badge: bytes) -> None:
+    with ThreadPoolExecutor(20) as pool:
+        jobs = [future.result(60) for future in [pool.submit(bench.new_job, badge, "badge.png") for _ in range(20)]]
+    assert len({job.id for job in jobs}) == 20 and len({job.document.items[0].source for job in jobs}) == 1
+
+
+def test_a_missing_picture_is_told_to_all_who_wait(bench: Bench) -> None:
+    job = bench.new_job(grain(31, 60), "grain.png")
+    full(bench, job.id)
+    bench._blobs._path(job.document.items[0].source).unlink()
+    job = change(bench, job, "lines", {"closeness_mm": 0.25})
+    for _ in range(3):
+        with pytest.raises(NotFoundError) as missing:
+            bench.results.of(job).result(10)
+        assert missing.value.code == "blob_missing"
+
+
+def test_results_on_an_older_state_give_way(bench: Bench) -> None:
+    job = bench.new_job(grain(32, 300), "grain.png")
+    newer = change(bench, job, "lines", {"closeness_mm": 0.3})
+    with pytest.raises(Cancelled) as late:
+        bench.results.of(job).result(10)
+    assert late.value.code == "superseded"
+    assert bench.results.of(newer).result(60).outcome.artwork.piece_count > 0
+
+
+def test_another_picture_comes_in_and_everything_is_resized_together(bench: Bench, badge: bytes) -> None:
+    job = bench.new_job(badge, "badge.png")
+    job = bench.bring_in(job.id, job.revision, grain(33, 40), "grain.png")
+    assert [item.id for item in job.document.items] == ["picture-1", "picture-2"]
+    before = full(bench, job.id).outcome
+    job = bench.resize(job.id, job.revision, 2 * before.artwork.width)
+    after = full(bench, job.id).outcome
+    assert after.artwork.width == pytest.approx(2 * before.artwork.width)
+    for one, other in zip(before.items, after.items, strict=True):
+        assert other.size == pytest.approx((2 * one.size[0], 2 * one.size[1]), rel=2e-3)
+    assert bench.undo(job.id, job.revision).document.items[0].course.picture.width_mm is None
+    with pytest.raises(PictureError):
+        bench.bring_in(job.id, bench.job(job.id).revision, badge[:100], "bad.png")
+    assert len(bench.job(job.id).document.items) == 2
+
+
+def test_marks_go_to_a_process_once_and_again_when_it_has_lost_them(bench: Bench, badge: bytes) -> None:
+    job = bench.new_job(badge, "badge.png")
+    touches = [{"kind": "clear", "points": [(0.3 + 0.001 * n, 0.3)], "width": 0.01} for n in range(60)]
+    job = bench.change(job.id, job.revision, ITEM, "background", Edits({}, {"touches": touches}))
+    share = full(bench, job.id).outcome.items[0].facts["background"]["share"]
+    sender = bench.results._senders[FULL]
+    assert sender.send(job.document).new == {}
+    bench.results._lanes[FULL]._end_process()  # as if it had died
+    again = change(bench, job, "background", {"halo": False})
+    assert full(bench, again.id).outcome.items[0].facts["background"]["share"] == pytest.approx(share, abs=1e-3)
+
+
+def test_what_is_kept_is_counted_in_bytes() -> None:
+    kept = Kept(10_000)
+    kept["pinned"] = np.zeros(4000, np.uint8)
+    kept.pin("pinned")
+    for number in range(20):
+        kept[f"{number}"] = b"x" * 3000
+    assert "pinned" in kept and "19" in kept and "0" not in kept and kept.bytes <= 10_000
+    kept.unpin("pinned")
+    kept["last"] = b"x" * 9000
+    assert set(kept) == {"last"}
+    del kept["last"]
+    assert kept.bytes == 0 and kept.get("last") is None
+
+
+def test_nothing_of_a_deleted_job_stays_on_the_disk(tmp_path: Path, badge: bytes) -> None:
+    from bisectum.main import make_bench
+
+    fresh, _ = make_bench(tmp_path / "data")
+    try:
+        job = fresh.new_job(badge, "badge.png")
+        full(fresh, job.id)
+        assert {(path.stat().st_mode & 0o777) for path in (tmp_path, tmp_path / "data")} >= {0o700}
+        fresh.delete(job.id)
+        fresh.tidy()
+        assert [path for path in (tmp_path / "data" / "blobs").rglob("*") if path.is_file()] == []
+        assert fresh.freed > len(badge)
     finally:
         fresh.close()

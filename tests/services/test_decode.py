@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
 import struct
 import zlib
@@ -11,6 +12,7 @@ import pytest
 from PIL import Image, ImageCms
 
 from bisectum.core.errors import PictureError
+from bisectum.services import decode as decoding
 from bisectum.services.bench import clean_name
 from bisectum.services.decode import decode
 
@@ -118,3 +120,31 @@ def test_names_of_files_are_names_only() -> None:
     assert clean_name("C:\\pictures\\boat.png") == "boat.png"
     assert len(clean_name("x" * 300 + ".png")) == 80 and clean_name("x" * 300 + ".png").endswith(".png")
     assert clean_name("") == clean_name("///") == "picture"
+
+
+@pytest.mark.parametrize("kind", ["PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF"])
+def test_whatever_is_broken_in_a_file_it_is_told_as_damage(kind: str) -> None:
+    """Files cut off anywhere, and with bytes changed anywhere: a picture or a PictureError, never a decoder's own."""
+    whole = saved(sample(), kind)
+    rng = np.random.default_rng(7)
+    for number in range(120):
+        data = bytearray(whole)
+        if number % 3 == 0:
+            data = data[: rng.integers(8, len(data))]
+        for place in rng.integers(0, len(data), 1 + number % 5):
+            data[place] = rng.integers(256)
+        with contextlib.suppress(PictureError):
+            decode(bytes(data))
+
+
+def test_a_very_large_picture_is_read_smaller(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(decoding, "WORKING_PX", 200)
+    for kind, mode in (("PNG", "RGB"), ("PNG", "P"), ("PNG", "RGBA"), ("JPEG", "RGB"), ("TIFF", "L")):
+        source, info = decode(saved(sample(mode), kind))
+        assert info.reduced == 2 and source.rgba.shape[:2] == (12, 16) and (info.width, info.height) == (32, 24)
+        assert source.natural_mm_per_px == pytest.approx(2 * 25.4 / 96)
+        plain = np.asarray(sample().convert("RGB")).reshape(12, 2, 16, 2, 3).mean(axis=(1, 3))
+        if mode.startswith("RGB"):
+            assert np.abs(source.rgba[..., :3] - plain).max() <= (30 if kind == "JPEG" else 1)
+    deep = Image.fromarray(np.linspace(0, 65535, 24 * 32).reshape(24, 32).astype(np.uint16))
+    assert decode(saved(deep, "PNG"))[0].rgba.shape[:2] == (12, 16)

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import dataclasses
+import errno
+import io
+import json
 import os
 import signal
 import sqlite3
@@ -9,6 +13,8 @@ import subprocess
 import sys
 import textwrap
 import threading
+import zipfile
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -17,12 +23,15 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from bisectum.core.course import CourseSettings
-from bisectum.core.errors import ConflictError, NotFoundError
+from bisectum.core.errors import ConflictError, DocumentError, NotFoundError, StorageError
 from bisectum.core.job import JobDocument, new_document
+from bisectum.core.steps.background.settings import Touch
+from bisectum.services.bundle import bundle
 from bisectum.store.blobs import Blobs
 from bisectum.store.database import Database, alembic_config
 from bisectum.store.jobs import Edit, Jobs
 
+DOCUMENTS = Path(__file__).parents[1] / "documents"
 DOCUMENT = new_document("a" * 64, "boat.png", "Boat", CourseSettings())
 
 
@@ -138,3 +147,196 @@ def test_acknowledged_means_kept_when_the_process_is_killed(tmp_path: Path) -> N
     process.wait()
     job = Jobs(Database(tmp_path / "bisectum.sqlite")).summaries()[0]
     assert int(job.name.split()[1]) >= last
+
+
+def test_numbers_never_come_again(database: Database) -> None:
+    """A request of a job that was deleted must find nothing, whatever was made since."""
+    jobs = Jobs(database)
+    gone = jobs.create([DOCUMENT, DOCUMENT], "brought_in", [{}, {}])[-1]
+    gone = jobs.change(gone.id, gone.revision, named("Ship"), "renamed", {})
+    jobs.delete(gone.id)
+    new = jobs.create([DOCUMENT.renamed("Raft")], "brought_in", [{}])[0]
+    assert new.id > gone.id and new.revision > gone.revision
+    with pytest.raises(NotFoundError):
+        jobs.change(gone.id, gone.revision, named("Wreck"), "renamed", {})
+    assert jobs.get(new.id).document.name == "Raft"
+
+
+def test_a_change_of_an_old_state_is_made_where_it_touches_something_else(database: Database) -> None:
+    jobs = Jobs(database)
+    first = jobs.create([DOCUMENT], "brought_in", [{}])[0]
+    second = jobs.change(first.id, first.revision, set_closeness(0.3), "x", {})
+    both = jobs.change(first.id, first.revision, named("Ship"), "renamed", {})
+    assert (both.document.name, closeness(both.document), both.base) == ("Ship", 0.3, second.revision)
+    with pytest.raises(ConflictError):
+        jobs.change(first.id, first.revision, set_closeness(0.4), "x", {})
+    two = jobs.change(first.id, both.revision, lambda now: now.with_picture("b" * 64, "", "b", CourseSettings()), "x", {})
+    jobs.change(first.id, two.revision, lambda now: now.without_item("picture-2"), "x", {})
+    with pytest.raises(ConflictError):
+        jobs.change(first.id, two.revision, lambda now: now.with_item("picture-2", name="c"), "x", {})
+    other = jobs.create([DOCUMENT], "brought_in", [{}])[0]
+    with pytest.raises(ConflictError):
+        jobs.change(other.id, first.revision, named("Ship"), "renamed", {})
+
+
+def test_undo_and_redo_refuse_a_state_that_is_gone(database: Database) -> None:
+    jobs = Jobs(database)
+    first = jobs.create([DOCUMENT], "brought_in", [{}])[0]
+    second = jobs.change(first.id, first.revision, set_closeness(0.3), "x", {})
+    for move in (jobs.undo, jobs.redo):
+        with pytest.raises(ConflictError):
+            move(first.id, first.revision)
+    assert jobs.undo(first.id, second.revision).moves == second.moves + 1
+
+
+def test_a_change_that_is_sent_twice_is_made_once(database: Database) -> None:
+    jobs = Jobs(database)
+    job = jobs.create([DOCUMENT], "brought_in", [{}])[0]
+    made = [jobs.change(job.id, job.revision, named("Ship"), "renamed", {}, ticket="t-1") for _ in range(3)]
+    assert len({one.revision for one in made}) == 1 and len(jobs.history(job.id)) == 2
+
+
+def mark(number: int) -> dict[str, object]:
+    points = [(round(0.1 + 0.001 * step + 1e-5 * number, 5), 0.5) for step in range(40)]
+    return {"kind": "clear", "points": points, "width": 0.01}
+
+
+def test_marks_cost_what_they_weigh_once(database: Database, tmp_path: Path) -> None:
+    """One brush mark of 40 points a revision: the disk grows by the mark and a little, not by all marks before it."""
+    jobs = Jobs(database)
+    job = jobs.create([DOCUMENT], "brought_in", [{}])[0]
+    sizes = []
+    for number in range(300):
+        def add(now: JobDocument, number: int = number) -> JobDocument:
+            touches = now.items[0].course.background.touches
+            return now.with_step("picture-1", "background", {"touches": (*touches, Touch.model_validate(mark(number)))})
+
+        job = jobs.change(job.id, job.revision, add, "changed_background", {"touches": [mark(number)] * number})
+        if number % 100 == 99:
+            sizes.append(kept_bytes(tmp_path))
+    assert sizes[2] - sizes[1] < 1.3 * (sizes[1] - sizes[0])
+    assert (sizes[2] - sizes[1]) / 100 < 60e6 / 4000
+    fresh = Jobs(database)
+    assert fresh.get(job.id).document == job.document
+    assert fresh.history(job.id)[-1].values == {"touches": 299}
+    back = fresh.undo(job.id, job.revision)
+    assert back.document.items[0].course.background.touches == job.document.items[0].course.background.touches[:-1]
+
+
+def kept_bytes(folder: Path) -> int:
+    """Bytes of rows, without the room a log or a half-filled page takes."""
+    connection = sqlite3.connect(folder / "bisectum.sqlite")
+    return sum(connection.execute(f"select coalesce(sum(length({column})), 0) from {table}").fetchone()[0]
+               for table, column in (("part", "text"), ("part", "digest"), ("revision", "document"), ("revision", "what_values")))
+
+
+def test_what_no_job_names_is_given_back(database: Database, tmp_path: Path) -> None:
+    jobs, blobs = Jobs(database), Blobs(database, tmp_path / "blobs")
+    source, lost, thumbnail = blobs.put(b"picture"), blobs.put(b"nobody's"), blobs.put(b"small")
+    job = jobs.create([new_document(source, "", "x", CourseSettings())], "brought_in", [{}])[0]
+    jobs.change(job.id, job.revision, lambda now: now.with_picture(lost, "", "y", CourseSettings()), "x", {})
+    job = jobs.undo(job.id, jobs.get(job.id).revision)  # undone, but redo still leads there
+    jobs.set_thumbnail(job.id, thumbnail)
+    unfinished = tmp_path / "blobs" / source[:2] / ".part-x"
+    unfinished.write_bytes(b"half")
+    gone = jobs.create([new_document("c" * 64, "", "z", CourseSettings())], "brought_in", [{}])[0]
+    jobs.delete(gone.id)
+    before = kept_bytes(tmp_path)
+    assert jobs.drop_unused_parts() > 0 and kept_bytes(tmp_path) < before
+    assert blobs.drop_unfinished() == 4 and not unfinished.exists()
+    with blobs.held(b"coming in") as (coming,):
+        assert blobs.collect(jobs.blobs_in_use()) == 0
+        assert blobs.get(coming) == b"coming in"
+    assert blobs.collect(jobs.blobs_in_use()) == len(b"coming in")
+    assert jobs.get(job.id) == dataclasses.replace(job, thumbnail=thumbnail)
+    jobs.delete(job.id)
+    jobs.drop_unused_parts()
+    assert kept_bytes(tmp_path) == 0
+    assert blobs.collect(jobs.blobs_in_use()) == len(b"picture") + len(b"nobody's") + len(b"small")
+    assert [path for path in (tmp_path / "blobs").rglob("*") if path.is_file()] == []
+
+
+def test_an_error_leaves_no_file_that_was_held(database: Database, tmp_path: Path) -> None:
+    blobs = Blobs(database, tmp_path / "blobs")
+    kept = blobs.put(b"known")
+    with pytest.raises(RuntimeError), blobs.held(b"known", b"new"):
+        raise RuntimeError
+    assert [path.name for path in (tmp_path / "blobs").rglob("*") if path.is_file()] == [kept]
+
+
+def test_a_data_folder_of_the_first_version_is_brought_forward(tmp_path: Path) -> None:
+    path = tmp_path / "bisectum.sqlite"
+    command.upgrade(alembic_config(path), "0002")
+    old = json.loads((DOCUMENTS / "version-1.json").read_text())
+    connection = sqlite3.connect(path)
+    for number, document in enumerate([old | {"name": f"Kettle {k}"} for k in range(3)] + [{"version": 1, "name": "Lost"}], 1):
+        job = 1 if number < 4 else 2
+        connection.execute("insert or ignore into job values (?, ?, '2026-01-01', '2026-01-02', null, null, null)", (job, "x"))
+        connection.execute("insert into revision values (?, ?, ?, '2026-01-01', 'x', '{}', ?)",
+                           (number, job, number - 1 if 1 < number < 4 else None, json.dumps(document)))
+    connection.execute("update job set head_id = 2, tip_id = 3, name = 'Kettle 1' where id = 1")
+    connection.execute("update job set head_id = 4, tip_id = 4, name = 'Lost' where id = 2")
+    connection.commit()
+    connection.close()
+    jobs = Jobs(Database(path))
+    job = jobs.get(1)
+    assert job.document.name == "Kettle 1" and job.document.make.layers.build == "lapped"
+    assert [change.done for change in jobs.history(1)] == [True, True, False]
+    assert jobs.redo(1, job.revision).document.name == "Kettle 2"
+    assert jobs.undo(1, 3).document.name == "Kettle 1"
+    changed = jobs.change(1, 2, named("Pot"), "renamed", {})
+    assert changed.revision == 5 and changed.redo is None
+    # One that cannot be read is on the shelf, said to be so, and can be taken out.
+    shelf = {one.name: one for one in jobs.summaries()}
+    assert shelf["Pot"].readable and not shelf["Lost"].readable
+    with pytest.raises(DocumentError):
+        jobs.get(2)
+    name, data = bundle(jobs.raw(2), Blobs(Database(path), tmp_path / "blobs"))
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        assert name == "Lost.zip" and json.loads(archive.read("job.json")) == {"version": 1, "name": "Lost"}
+
+
+def broken(path: Path) -> None:
+    path.write_bytes(b"no database at all" * 100)
+
+
+def newer(path: Path) -> None:
+    Database(path).close()
+    connection = sqlite3.connect(path)
+    connection.execute("update alembic_version set version_num = '9999'")
+    connection.commit()
+
+
+def a_folder(path: Path) -> None:
+    path.mkdir()
+
+
+@pytest.mark.parametrize(("spoil", "code"), [(broken, "data_damaged"), (newer, "data_newer"), (a_folder, "data_folder")])
+def test_a_data_folder_that_cannot_be_used_says_why(tmp_path: Path, spoil: Callable[[Path], None], code: str) -> None:
+    spoil(tmp_path / "bisectum.sqlite")
+    with pytest.raises(StorageError) as refused:
+        Database(tmp_path / "bisectum.sqlite")
+    assert refused.value.code == code and refused.value.message.endswith(".")
+
+
+def test_a_full_disk_is_told_and_leaves_nothing_half(database: Database, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    blobs = Blobs(database, tmp_path / "blobs")
+
+    def full(_: int) -> None:
+        raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(StorageError) as refused:
+        blobs.put(b"picture")
+    assert refused.value.code == "disk_full"
+    assert [path for path in (tmp_path / "blobs").rglob("*") if path.is_file()] == []
+    monkeypatch.undo()
+    with database.engine.connect() as connection:
+        pages = connection.exec_driver_sql("pragma page_count").scalar()
+    jobs = Jobs(database)
+    with database.engine.connect() as connection:  # the pool hands the same connection out again
+        connection.exec_driver_sql(f"pragma max_page_count = {pages}")
+    with pytest.raises(StorageError) as refused:
+        for number in range(200):
+            jobs.create([DOCUMENT.renamed("x" * 70 + str(number))], "brought_in", [{}])
+    assert refused.value.code == "disk_full"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import threading
 import time
 from collections.abc import Iterator
 
@@ -10,7 +11,9 @@ import pytest
 
 from bisectum.core.errors import Cancelled, ComputationError, SettingsError
 from bisectum.core.progress import Progress
+from bisectum.worker import lane as lanes
 from bisectum.worker.lane import Lane
+from bisectum.worker.process import on_low_memory
 
 
 def count_to(top: int, progress: Progress) -> int:
@@ -81,3 +84,94 @@ def test_a_process_that_dies_is_replaced(lane: Lane) -> None:
         lane.order("job-6", fall).result(30)
     assert error.value.code == "process_ended"
     assert lane.order("job-6", count_to, 1).result(30) == 1
+
+
+def test_work_on_an_older_state_never_replaces_work_on_a_newer_one(lane: Lane) -> None:
+    newer = lane.order("job-7", count_to, 40, rank=5)
+    for rank in (3, 4):
+        with pytest.raises(Cancelled) as late:
+            lane.order("job-7", count_to, 1, rank=rank).result(5)
+        assert late.value.code == "superseded"
+    lane.stop_older("job-7", 5)
+    assert newer.result(20) == 40
+    given_up = lane.order("job-7", count_to, 500, rank=6)
+    lane.stop_older("job-7", 7)
+    with pytest.raises(Cancelled):
+        given_up.result(5)
+
+
+def test_orders_without_a_group_leave_each_other_alone(lane: Lane) -> None:
+    assert [future.result(30) for future in [lane.order(None, count_to, 2) for _ in range(20)]] == [2] * 20
+
+
+def test_a_lane_outlives_what_goes_wrong_about_an_order(lane: Lane) -> None:
+    unsendable = lane.order("job-8", count_to, threading.Lock())
+    with pytest.raises(ComputationError):
+        unsendable.result(20)
+
+    def stumble_over_news(_: float) -> None:
+        raise ZeroDivisionError
+
+    with pytest.raises(ComputationError):
+        lane.order("job-8", count_to, 20, on_step=stumble_over_news).result(20)
+    assert lane.order("job-8", count_to, 1).result(30) == 1
+
+
+def test_a_closed_lane_tells_all_who_wait() -> None:
+    lane = Lane("closing")
+    waiting = [lane.order(f"job-{number}", count_to, 5000) for number in range(3)]
+    time.sleep(0.5)
+    lane.close()
+    for future in (*waiting, lane.order("job-9", count_to, 1)):
+        with pytest.raises(Cancelled) as ended:
+            future.result(5)
+        assert ended.value.code == "ended"
+
+
+kept: list[bytes] = []
+on_low_memory(kept.clear)
+
+
+def keep(count: int, progress: Progress) -> int:
+    kept.append(b"x" * count)
+    return len(kept)
+
+
+def run_out(progress: Progress) -> None:
+    raise MemoryError
+
+
+def test_running_out_of_memory_drops_what_is_kept(lane: Lane) -> None:
+    assert [lane.order("job-10", keep, 10).result(20) for _ in range(2)] == [1, 2]
+    with pytest.raises(ComputationError) as error:
+        lane.order("job-10", run_out).result(20)
+    assert error.value.code == "out_of_memory"
+    assert lane.order("job-10", keep, 10).result(20) == 1
+
+
+def process(progress: Progress) -> tuple[int, int]:
+    return os.getpid(), os.nice(0)
+
+
+def test_a_lane_that_is_seldom_used_gives_way_and_has_no_process_while_it_is_not(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(lanes, "IDLE", 0.3)
+    lane = Lane("seldom", seldom=True)
+    try:
+        assert lane._process is None
+        first, nice = lane.order("job-11", process).result(30)
+        assert nice > os.nice(0)
+        for _ in range(100):
+            if lane._process is None:
+                break
+            time.sleep(0.1)
+        assert lane._process is None
+        assert lane.order("job-11", process).result(30)[0] != first
+    finally:
+        lane.close()
+
+
+def test_a_defect_is_logged_and_not_shown(lane: Lane, caplog: pytest.LogCaptureFixture) -> None:
+    with pytest.raises(ComputationError) as defect:
+        lane.order("job-12", stumble).result(20)
+    assert "ZeroDivision" not in defect.value.message
+    assert "ZeroDivisionError" in caplog.text and "test_lane.py" in caplog.text
