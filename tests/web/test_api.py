@@ -2,17 +2,36 @@
 
 from __future__ import annotations
 
+import asyncio
+import errno
 import io
+import json
+import os
+import re
+import time
+from collections.abc import Coroutine
+from concurrent.futures import Future, ThreadPoolExecutor
+from csv import reader as csv_reader
+from typing import Any, TypeVar
 
+import httpx
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
+from bisectum.core.errors import Cancelled
+from bisectum.core.formats.stocks_csv import parse_stocks, write_stocks
 from bisectum.core.formats.svg.read import read_svg
+from bisectum.core.model.stock import Stock
 from bisectum.services.bench import Bench
+from bisectum.services.results import Shown
+from bisectum.services.stocks import StockRoom
+from bisectum.store.jobs import Job
+from bisectum.web.app import create_app
 
 ITEM = "picture-1"
+T = TypeVar("T")
 
 
 def bring(client: TestClient, data: bytes, name: str = "badge.png") -> dict:
@@ -231,3 +250,219 @@ def test_progress_is_told(bench: Bench, client: TestClient, badge: bytes) -> Non
     fractions = [one.fraction for one in news]
     assert fractions == sorted(fractions) and news[-1].state == "done"
     assert news[0].state == "working"
+
+
+def test_a_page_of_a_deleted_job_changes_nothing(client: TestClient, badge: bytes) -> None:
+    gone = bring(client, badge)
+    client.delete(f"/api/jobs/{gone['id']}")
+    new = bring(client, badge)
+    late = client.put(place(gone, "lines"), json={"revision": gone["revision"], "settings": {"closeness_mm": 0.3}})
+    assert late.status_code == 404 and new["id"] > gone["id"]
+    assert client.get(f"/api/jobs/{gone['id']}/progress").status_code == 404
+    assert client.get(f"/api/jobs/{new['id']}").json() == new
+
+
+def test_a_change_that_is_sent_again_is_made_once(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    touch = {"kind": "clear", "points": [[0.5, 0.5]], "width": 0.1}
+    body = {"revision": job["revision"], "add": {"touches": [touch]}, "ticket": "t-1"}
+    answers = [client.put(place(job, "background"), json=body).json() for _ in range(3)]
+    assert len({answer["revision"] for answer in answers}) == 1 and answers[0]["base"] == job["revision"]
+    now = client.get(f"/api/jobs/{job['id']}").json()
+    assert len(now["document"]["items"][0]["course"]["background"]["touches"]) == 1
+    out = client.put(place(job, "background"), json={"revision": now["revision"], "take_out": {"touches": [0]}})
+    assert out.status_code == 200
+    assert client.get(f"/api/jobs/{job['id']}").json()["document"]["items"][0]["course"]["background"]["touches"] == []
+    wrong = client.put(place(job, "background"), json={"revision": out.json()["revision"], "add": {"mode": ["auto"]}})
+    assert wrong.status_code == 422
+
+
+def test_undo_of_a_state_that_is_gone_is_refused(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    change(client, job, "lines", closeness_mm=0.2)
+    late = client.post(f"/api/jobs/{job['id']}/undo", json={"revision": job["revision"]})
+    assert late.status_code == 409 and late.json()["code"] == "job_moved_on"
+
+
+def test_two_pictures_in_one_job(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    answer = client.post(f"/api/jobs/{job['id']}/items", files={"picture": ("b.png", badge)}, data={"revision": job["revision"]})
+    assert answer.status_code == 201, answer.text
+    job = change(client, answer.json(), "lines", item="picture-2", closeness_mm=0.4)
+    courses = [item["course"]["lines"]["closeness_mm"] for item in job["document"]["items"]]
+    assert courses == [0.1, 0.4]
+    result = client.get(f"/api/jobs/{job['id']}/result").json()
+    one, other = result["items"]
+    assert other["frame"][0] >= one["frame"][0] + one["size"][0]
+    assert {hold["item"] for hold in result["layers"][0]["holds"]} == {"picture-1", "picture-2"}
+    record = {"anchors": result["layers"][0]["holds"], "name": "Both"}
+    wanted = {"revision": job["revision"], "settings": {"records": [record], "order": ["-0"]}}
+    named = client.put(place(job, "layers"), json=wanted).json()
+    assert named["document"]["make"]["layers"]["order"] == ["layer-3"]
+    moved = client.put(f"/api/jobs/{job['id']}/items/picture-2/order", json={"revision": named["revision"], "place": 0}).json()
+    assert [item["id"] for item in moved["document"]["items"]] == ["picture-2", "picture-1"]
+    wide = client.put(f"/api/jobs/{job['id']}/size", json={"revision": moved["revision"], "width_mm": 200}).json()
+    assert client.get(f"/api/jobs/{job['id']}/result").json()["width_mm"] == pytest.approx(200)
+    less = client.delete(f"/api/jobs/{job['id']}/items/picture-1", params={"revision": wide["revision"]}).json()
+    assert [item["id"] for item in less["document"]["items"]] == ["picture-2"]
+    last = client.delete(f"/api/jobs/{job['id']}/items/picture-2", params={"revision": less["revision"]})
+    assert last.status_code == 422 and last.json()["code"] == "last_item"
+    missing = client.get(f"/api/jobs/{job['id']}/items/picture-1/picture")
+    assert missing.status_code == 404 and missing.json()["code"] == "item_missing"
+
+
+def ran(work: Coroutine[Any, Any, T]) -> T:
+    """The result of a coroutine, in a thread of its own: the browser of other tests may have a loop in this one."""
+    with ThreadPoolExecutor(1) as pool:
+        return pool.submit(asyncio.run, work).result(60)
+
+
+def test_who_waits_holds_no_thread(bench: Bench, rooms: tuple[Bench, StockRoom], badge: bytes) -> None:
+    """A hundred pages that wait for a result that does not come, and a question that is answered all the same."""
+    job = bench.new_job(badge, "badge.png")
+    app = create_app(*rooms, None)
+    never: Future[Shown] = Future()
+
+    async def ask() -> float:
+        transport = httpx.ASGITransport(app=app)
+        async with httpx.AsyncClient(transport=transport, base_url="http://127.0.0.1:8765") as asking:
+            waiting = [asyncio.create_task(asking.get(f"/api/jobs/{job.id}/result")) for _ in range(100)]
+            await asyncio.sleep(0.5)
+            began = time.perf_counter()
+            assert (await asyncio.wait_for(asking.get("/api/health"), 5)).status_code == 200
+            assert (await asyncio.wait_for(asking.get(f"/api/jobs/{job.id}"), 5)).status_code == 200
+            seconds = time.perf_counter() - began
+            assert not any(task.done() for task in waiting)
+            never.set_exception(Cancelled("Stopped.", code="cancelled"))
+            assert {answer.status_code for answer in await asyncio.gather(*waiting)} == {409}
+            return seconds
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(bench.results, "of", lambda _: never)
+        assert ran(ask()) < 4
+
+
+def test_a_result_that_gave_way_is_waited_for_anew(client: TestClient, bench: Bench, badge: bytes) -> None:
+    job = bring(client, badge)
+    given = iter([Cancelled("Replaced.", code="superseded"), Cancelled("Replaced.", code="superseded")])
+    original = bench.results.of
+
+    def of(now: Job) -> Future[Shown]:
+        error = next(given, None)
+        if error is None:
+            return original(now)
+        late: Future[Shown] = Future()
+        late.set_exception(error)
+        return late
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(bench.results, "of", of)
+        assert client.get(f"/api/jobs/{job['id']}/result").json()["layers"]
+
+
+# What comes in at the door
+
+
+def test_answers_say_what_they_are_and_to_whom(client: TestClient) -> None:
+    for path in ("/api/health", "/api/jobs", "/api/nothing"):
+        headers = client.get(path).headers
+        assert headers["x-content-type-options"] == "nosniff"
+        assert headers["referrer-policy"] == "no-referrer"
+        assert headers["cross-origin-resource-policy"] == "same-origin"
+
+
+FORM = b'--x\r\nContent-Disposition: form-data; name="picture"; filename="a.png"\r\n\r\n'
+
+
+@pytest.mark.parametrize(("method", "path", "kind", "first", "most"), [
+    ("POST", "/api/jobs", b"multipart/form-data; boundary=x", FORM, 64), ("PUT", "/api/stocks", b"application/json", b"[", 8),
+])
+def test_too_much_is_refused_while_it_is_read(
+    rooms: tuple[Bench, StockRoom], method: str, path: str, kind: bytes, first: bytes, most: int
+) -> None:
+    """A body without end, a megabyte at a time; and one that says beforehand how long it is."""
+    read, said = [], []
+
+    async def receive() -> dict[str, Any]:
+        read.append(1)
+        return {"type": "http.request", "body": first if len(read) == 1 else b"x" * 2**20, "more_body": len(read) < 400}
+
+    async def send(message: dict[str, Any]) -> None:
+        said.append(message)
+
+    def ask(*more: tuple[bytes, bytes]) -> None:
+        read.clear()
+        said.clear()
+        headers = [(b"host", b"127.0.0.1:8765"), (b"content-type", kind), *more]
+        scope = {"type": "http", "http_version": "1.1", "method": method, "path": path, "root_path": "", "scheme": "http",
+                 "query_string": b"", "headers": headers, "client": ("127.0.0.1", 1), "server": ("127.0.0.1", 2)}
+        ran(create_app(*rooms, None)(scope, receive, send))  # type: ignore[arg-type]
+
+    ask()
+    assert [message.get("status") for message in said] == [413, None] and len(read) <= most + 3
+    ask((b"content-length", b"700000000"))
+    assert said[0]["status"] == 413 and not read
+    if most == 64:
+        assert b"64 MB" in said[1]["body"]
+
+
+STOCK = {"name": "Blue", "kind": "card", "colour": "#1e3c78", "width_mm": 305, "height_mm": 305, "on_hand": True, "finish": ""}
+
+
+@pytest.mark.parametrize(("path", "content"), [
+    ("/api/stocks", b'{"version": "\\ud800", "stocks": []}'),
+    ("/api/stocks", b'{"version": "x", "stocks": [{"name": "\\ud800"}]}'),
+    ("/api/stocks", b"[" * 50_000),
+    ("/api/stocks", b"not json"),
+    ("/api/stocks", b'{"version": 1e999, "stocks": {}}'),
+    ("/api/stocks", json.dumps({"version": "x", "stocks": [STOCK | {"name": "\x07"}]}).encode()),
+    ("/api/stocks", json.dumps({"version": "x", "stocks": [STOCK] * 2001}).encode()),
+    ("/api/stocks", json.dumps({"version": "x" * 100_000, "stocks": []}).encode()),
+])
+def test_strange_bodies_are_a_persons_mistake_and_said_so(client: TestClient, path: str, content: bytes) -> None:
+    answer = client.put(path, content=content, headers={"Content-Type": "application/json"})
+    assert answer.status_code in (400, 409, 422), answer.text
+    message = answer.json()["message"]
+    assert "  " not in message and not re.search(r"[A-Z][a-z]+[A-Z]\w+|pydantic|Error|class", message), message
+
+
+def test_a_defect_shows_nothing_of_its_inside(rooms: tuple[Bench, StockRoom], caplog: pytest.LogCaptureFixture) -> None:
+    app = create_app(*rooms, None)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(rooms[0], "jobs", lambda: 1 / 0)
+        answer = TestClient(app, base_url="http://127.0.0.1:8765", raise_server_exceptions=False).get("/api/jobs")
+    assert answer.status_code == 500 and answer.json()["code"] == "defect"
+    assert "ZeroDivision" not in answer.text and "ZeroDivisionError" in caplog.text
+
+
+def test_a_full_disk_is_said(client: TestClient, bench: Bench, badge: bytes) -> None:
+    with pytest.MonkeyPatch.context() as patch:
+        def full(_: int) -> None:
+            raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+
+        patch.setattr(os, "fsync", full)
+        answer = client.post("/api/jobs", files={"picture": ("new.png", badge + b"more")})
+    assert answer.status_code == 507 and "disk is full" in answer.json()["message"]
+
+
+def test_a_drawer_that_is_full_is_said_before_it_is_filled(client: TestClient) -> None:
+    version = client.get("/api/stocks").json()["version"]
+    lines = [f"Card {number},card,#{number:06x},100,100" for number in range(1900)]
+    csv = "name,kind,colour,width_mm,height_mm\r\n" + "\r\n".join(lines)
+    first = client.post("/api/stocks/csv", files={"file": ("a.csv", csv.encode())}, data={"version": version}).json()
+    more = csv.replace("Card", "Felt")
+    second = client.post("/api/stocks/csv", files={"file": ("b.csv", more.encode())}, data={"version": first["version"]})
+    assert second.status_code == 422 and second.json()["code"] == "stocks_too_many"
+    kept = client.get("/api/stocks").json()
+    assert len(kept["stocks"]) == 1900
+    client.put("/api/stocks", json={"version": kept["version"], "stocks": []})
+
+
+@pytest.mark.parametrize("name", ["=HYPERLINK(1)", "+1", "-1", "@SUM(A1)", "'=quoted"])
+def test_a_spreadsheet_runs_nothing_of_ours(name: str) -> None:
+    """Cells that begin so are run as formulas: common practice of spreadsheets, no source."""
+    stock = Stock(name, "card", (1, 2, 3), 10, 10, True, name)
+    text = write_stocks([stock])
+    row = list(csv_reader(io.StringIO(text)))[1]
+    assert not row[0].startswith(("=", "+", "-", "@")) and not row[6].startswith(("=", "+", "-", "@"))
+    assert parse_stocks(text.encode()) == (stock,)

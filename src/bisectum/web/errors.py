@@ -51,7 +51,8 @@ def install_errors(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def plain(_: Request, error: HTTPException) -> JSONResponse:
-        return answer(error.status_code, "http", str(error.detail))
+        said = "This request cannot be read." if error.status_code == 400 else str(error.detail)
+        return answer(error.status_code, "http", said)
 
     @app.exception_handler(Exception)
     async def defect(request: Request, error: Exception) -> JSONResponse:

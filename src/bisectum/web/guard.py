@@ -7,6 +7,7 @@ nothing but what they say they are.
 
 from __future__ import annotations
 
+import contextlib
 from urllib.parse import urlsplit
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -60,18 +61,21 @@ class Guard:
             await self._app(scope, receive, send)
             return
         headers = {name.decode("latin-1"): value.decode("latin-1") for name, value in scope["headers"]}
-        begun = False
+        body = _Body(receive)
 
         async def with_headers(message: Message) -> None:
-            nonlocal begun
+            if body.too_large:  # what is said of half a body is of no use to anybody
+                return
+            await sent(message)
+
+        async def sent(message: Message) -> None:
             if message["type"] == "http.response.start":
-                begun = True
                 message["headers"] = [*message.get("headers", ()), *HEADERS]
             await send(message)
 
         if is_foreign(headers, scope["method"], scope["path"]):
             await answer(403, "foreign_page", "Only Bisectum's own pages on this computer may ask here.")(
-                scope, receive, with_headers)
+                scope, receive, sent)
             return
         is_form = headers.get("content-type", "").startswith("multipart/form-data")
         most = MOST_UPLOAD if is_form else MOST_JSON
@@ -81,25 +85,28 @@ class Guard:
                          "then bring it in." if is_form else "This change is too large to be taken at once.",
                          {"most": MOST_BYTES // 2**20})
         if length.isdigit() and int(length) > most:
-            await refusal(scope, receive, with_headers)
+            await refusal(scope, receive, sent)
             return
-        try:
-            await self._app(scope, _counted(receive, most), with_headers)
-        except _TooLargeError:
-            if not begun:
-                await refusal(scope, receive, with_headers)
+        body.most = most
+        with contextlib.suppress(_TooLargeError):
+            await self._app(scope, body.receive, with_headers)
+        if body.too_large:
+            await refusal(scope, receive, sent)
 
 
-def _counted(receive: Receive, most: int) -> Receive:
-    """The same messages, until there have been more bytes than `most`. Raises: _TooLargeError then."""
-    so_far = 0
+class _Body:
+    """The messages of a body, until there have been more bytes than `most`."""
 
-    async def counted() -> Message:
-        nonlocal so_far
-        message = await receive()
-        so_far += len(message.get("body", b""))
-        if so_far > most:
+    def __init__(self, receive: Receive) -> None:
+        self._receive, self._so_far = receive, 0
+        self.most = MOST_JSON
+        self.too_large = False
+
+    async def receive(self) -> Message:
+        """Raises: _TooLargeError."""
+        message = await self._receive()
+        self._so_far += len(message.get("body", b""))
+        if self._so_far > self.most:
+            self.too_large = True
             raise _TooLargeError
         return message
-
-    return counted

@@ -61,9 +61,9 @@ def main(
             continue
         try:
             order = connection.recv()
-        except EOFError:
+            connection.send(_carry_out(order, connection, stopped))
+        except (EOFError, OSError):  # the server has gone
             return
-        connection.send(_carry_out(order, connection, stopped))
 
 
 def _carry_out(order: Order, connection: Connection, stopped: Synchronized[Any]) -> Done | Failed:

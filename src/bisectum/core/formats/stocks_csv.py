@@ -38,13 +38,13 @@ def write_stocks(stocks: Iterable[Stock]) -> str:
 
 
 def _harmless(text: str) -> str:
-    return f"'{text}" if text.startswith(RUN) else text
+    return f"'{text}" if text.lstrip("'").startswith(RUN) else text
 
 
 def _plain(cell: str) -> str:
     """A cell without what has no place in a name: the apostrophe of _harmless, characters that cannot be seen."""
     text = "".join(character for character in cell if character.isprintable()).strip()
-    return text[1:] if text.startswith("'") and text[1:].startswith(RUN) else text
+    return text[1:] if text.startswith("'") and text.lstrip("'").startswith(RUN) else text
 
 
 def parse_stocks(data: bytes) -> tuple[Stock, ...]:

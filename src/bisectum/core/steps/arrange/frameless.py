@@ -8,7 +8,6 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
@@ -22,7 +21,7 @@ def without_frame(planar: PlanarMap) -> PlanarMap:
     count = len(planar.face_labels)
     is_ground = np.append(planar.face_labels == 0, True)
     sides = planar.sides % (count + 1)  # what lies beyond is numbered last
-    dropped: NDArray[np.bool_] = is_ground[sides].all(axis=1)
+    dropped = is_ground[sides[:, 0]] & is_ground[sides[:, 1]]
     if not dropped.any():
         return planar
     open_faces = np.zeros(count + 1, bool)
