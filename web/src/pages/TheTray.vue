@@ -3,7 +3,7 @@ import { computed, type Component } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Bar } from "@/api/types";
-import type { Step } from "@/core/course";
+import { MAKE_STEPS, type Step } from "@/core/course";
 import ArrangeTray from "@/steps/arrange/ArrangeTray.vue";
 import BackgroundTray from "@/steps/background/BackgroundTray.vue";
 import ColoursTray from "@/steps/colours/ColoursTray.vue";
@@ -22,6 +22,9 @@ const TRAYS: Record<Step, Component> = {
   picture: PictureTray, background: BackgroundTray, colours: ColoursTray, lines: LinesTray, arrange: ArrangeTray, layers: LayersTray, export: ExportTray,
 };
 
+/** A tray of an item is a new one for each item, with no tool in hand. */
+const key = computed(() => `${job.job?.id}/${MAKE_STEPS.has(stage.step) ? "" : job.item?.id}`);
+
 const under = computed(() => {
   const layers = job.result?.layers ?? [];
   const names = [...new Set(props.bars.map((bar) => bar.layer))].map((i) => layers[i]?.name ?? "");
@@ -35,7 +38,7 @@ const under = computed(() => {
   <aside class="tray" :aria-label="t(`course.${stage.step}`)">
     <div class="controls">
       <h2>{{ t(`course.${stage.step}`) }}</h2>
-      <component :is="TRAYS[stage.step]" v-if="job.course" :key="`${job.job?.id}/${job.item?.id}`" />
+      <component :is="TRAYS[stage.step]" v-if="job.course" :key="key" />
     </div>
     <div class="under soft">
       <b>{{ t("edge.under") }}</b>

@@ -11,7 +11,7 @@ const { t } = useI18n();
 </script>
 
 <template>
-  <li :class="{ open }" @focusin="$emit('open')" @click="$emit('open')">
+  <li :class="{ open }" @click="$emit('open')">
     <span class="words">
       <AppText class="name" :label="t('arrange.nameOf', { name: item.name })" :value="item.name" :longest="80" @settle="$emit('rename', $event)" />
       <small class="soft number">{{ size }}</small>
