@@ -1,7 +1,8 @@
 # make setup    prepares .venv (with .venv/bin/bisectum) and the built front end
 # make demo     starts Bisectum with the demo data; PORT=8765 and DATA=dir may be given
 # make test     lint, types, import rules, tests, front-end tests, walks in Chromium
-# make bench    speed and memory beside general-purpose libraries; make accuracy: distance from known geometry;
+# make bench    speed and memory beside general-purpose libraries; make changes: what single changes cost;
+#               make accuracy: distance from known geometry;
 #               make background, make colours: how well the ground is taken away and colours are found
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
@@ -13,7 +14,7 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench accuracy background colours battery thresholds screenshots api lint
+.PHONY: setup demo test bench changes accuracy background colours battery thresholds screenshots api lint
 .DELETE_ON_ERROR:
 
 setup: .venv/ready build/kernels web/dist/index.html
@@ -59,6 +60,9 @@ test: setup lint
 
 bench: setup
 	$(BIN)/python bench/speed.py
+
+changes: setup
+	$(BIN)/python bench/changes.py
 
 accuracy: setup
 	$(BIN)/python bench/accuracy.py

@@ -69,7 +69,7 @@ def drawn(label_map: Any, image: Any, surfaces: Any) -> tuple[Any, float, float]
     finder = step.PointFinder
 
     def work() -> Any:
-        with (clocked(step, ("crack_graph", "sight_of", "corners_of", "fit_outline", "fit_ellipse")) as fit,
+        with (clocked(step, ("crack_graph", "blending_of", "corners_of", "fit_outline", "fit_ellipse")) as fit,
               clocked(finder, ("find", "found")) as refine):
             result = step.draw_lines(label_map, image, surfaces, LinesSettings())
         alone.append(fit[0] + refine[0])

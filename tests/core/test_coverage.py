@@ -19,7 +19,7 @@ from bisectum.core.geom.bezier import points_at
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.raster.colour import LINEAR_OF_SRGB
 from bisectum.core.raster.wedge import change_wedge, on_side, wedge_misfit, wedge_slopes
-from bisectum.core.steps.lines.sight import blended_in_linear_light, shifts_beside_edges
+from bisectum.core.steps.lines.blending import blended_in_linear_light, shifts_beside_edges
 from tests.support.drawings import INK, circle, coverage, painted, parted, star, turned_square
 from tests.support.letters import glyph
 

@@ -21,10 +21,10 @@ from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.steps.colours.dropper import flat_colour
+from bisectum.core.steps.colours.fine_differences import settled_modes
 from bisectum.core.steps.colours.flat_pixels import flat_colours
-from bisectum.core.steps.colours.missed import missed_colours
+from bisectum.core.steps.colours.lost_colours import missed_colours
 from bisectum.core.steps.colours.modes import is_mix, without_echoes
-from bisectum.core.steps.colours.restless import settled_modes
 from bisectum.core.steps.colours.settings import ColoursSettings
 from tests.support.asserts import Traced, assert_watertight, trace
 from tests.support.drawings import circle, coverage, painted, parted, turned_square

@@ -39,7 +39,6 @@ export default {
     working: "working",
     waiting: "waiting to be saved",
     pictures: "{count} picture | {count} pictures",
-    rename: "Rename the job",
     name: "Name of the job",
     size: "Finished size {size}; change it",
     undo: "Undo: {what}",

@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.raster.bernstein import bernstein_of
 from bisectum.core.raster.compiled import kernel
 
 Segments = NDArray[np.float64]
@@ -30,9 +31,7 @@ def reversed_segments(segments: Segments) -> Segments:
 
 def points_at(segments: Segments, t: NDArray[np.float64]) -> NDArray[np.float64]:
     """Points of every segment at t : (T,). Returns (S, T, 2)."""
-    one = 1 - t
-    weights = np.stack([one**3, 3 * t * one**2, 3 * t**2 * one, t**3])
-    return np.einsum("kt,skd->std", weights, segments)
+    return np.einsum("kt,skd->std", bernstein_of(t), segments)
 
 
 def split_at(curve: NDArray[np.float64], t: float) -> Segments:
@@ -78,10 +77,7 @@ def bounds(segments: Segments) -> tuple[float, float, float, float]:
         candidates = np.stack([(-b + root) / (2 * a), (-b - root) / (2 * a), -c / b], axis=-1)  # (S, 2, 3)
     candidates = np.where((candidates > 0) & (candidates < 1), candidates, 0.0)
     for axis in (0, 1):
-        t = candidates[:, axis]
-        one = 1 - t
-        values = (one**3 * p0[:, axis, None] + 3 * t * one**2 * p1[:, axis, None] + 3 * t**2 * one * p2[:, axis, None]
-                  + t**3 * p3[:, axis, None])
+        values = np.einsum("ksn,sk->sn", bernstein_of(candidates[:, axis]), segments[:, :, axis])
         low[axis], high[axis] = min(low[axis], values.min()), max(high[axis], values.max())
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
@@ -107,9 +103,7 @@ def flatten(segments: Segments, tolerance: float) -> NDArray[np.float64]:
         return segments[:, 0].copy()
     which = np.repeat(np.arange(len(segments)), counts)
     t = (np.arange(len(which)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[which]
-    one = 1 - t
-    weights = np.stack([one**3, 3 * t * one**2, 3 * t**2 * one, t**3], axis=1)
-    return np.einsum("nk,nkd->nd", weights, segments[which])
+    return np.einsum("nk,nkd->nd", bernstein_of(t, axis=1), segments[which])
 
 
 def chords(segments: Segments, tolerance: float) -> tuple[NDArray[np.float64], NDArray[np.int64]]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.raster.bernstein import bernstein
 from bisectum.core.raster.compiled import kernel, part
 
 PIECE = 8.0  # pieces are no longer than this, cells just this large
@@ -91,7 +92,7 @@ def _cut_up(segments, tolerance, longest, pieces, owners):  # type: ignore[no-un
             t = k / count
             nx, ny = p[3, 0], p[3, 1]
             if k < count:
-                w0, w1, w2, w3 = (1.0 - t) ** 3, 3.0 * t * (1.0 - t) ** 2, 3.0 * t**2 * (1.0 - t), t**3
+                w0, w1, w2, w3 = bernstein(t)
                 nx = w0 * p[0, 0] + w1 * p[1, 0] + w2 * p[2, 0] + w3 * p[3, 0]
                 ny = w0 * p[0, 1] + w1 * p[1, 1] + w2 * p[2, 1] + w3 * p[3, 1]
             piece = pieces[used + k - 1]

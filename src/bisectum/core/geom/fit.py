@@ -14,6 +14,7 @@ from bisectum.core.geom.copying import copy_rows, copy_segments
 from bisectum.core.geom.joint import LOOP_FREE
 from bisectum.core.geom.local_fit import steady_tangent
 from bisectum.core.geom.polish import polish_curves
+from bisectum.core.raster.bernstein import bernstein
 from bisectum.core.raster.compiled import kernel, part
 
 ROUNDS, MEASURINGS = 5, 3
@@ -32,8 +33,9 @@ def _improve(points, low, high, stride, u, c):  # type: ignore[no-untyped-def]
     while True:
         t = u[k]
         o = 1.0 - t
-        bx = o * o * o * c[0, 0] + 3 * t * o * o * c[1, 0] + 3 * t * t * o * c[2, 0] + t * t * t * c[3, 0]
-        by = o * o * o * c[0, 1] + 3 * t * o * o * c[1, 1] + 3 * t * t * o * c[2, 1] + t * t * t * c[3, 1]
+        b0, b1, b2, b3 = bernstein(t)
+        bx = b0 * c[0, 0] + b1 * c[1, 0] + b2 * c[2, 0] + b3 * c[3, 0]
+        by = b0 * c[0, 1] + b1 * c[1, 1] + b2 * c[2, 1] + b3 * c[3, 1]
         dx, dy = bx - points[i, 0], by - points[i, 1]
         worst = max(worst, dx * dx + dy * dy)
         vx = 3 * (o * o * (c[1, 0] - c[0, 0]) + 2 * t * o * (c[2, 0] - c[1, 0]) + t * t * (c[3, 0] - c[2, 0]))
@@ -59,8 +61,7 @@ def _handles(points, low, high, stride, u, ax, ay, bx, by, c):  # type: ignore[n
     tangents = ax * bx + ay * by
     while True:
         t = u[k]
-        o = 1.0 - t
-        b0, b1, b2, b3 = o * o * o, 3 * t * o * o, 3 * t * t * o, t * t * t
+        b0, b1, b2, b3 = bernstein(t)
         px = points[i, 0] - c[0, 0] * (b0 + b1) - c[3, 0] * (b2 + b3)
         py = points[i, 1] - c[0, 1] * (b0 + b1) - c[3, 1] * (b2 + b3)
         c00 += b1 * b1
@@ -101,8 +102,7 @@ def _free_handles(points, low, high, stride, u, c):  # type: ignore[no-untyped-d
     i = low
     while True:
         t = u[k]
-        o = 1.0 - t
-        b0, b1, b2, b3 = o * o * o, 3 * t * o * o, 3 * t * t * o, t * t * t
+        b0, b1, b2, b3 = bernstein(t)
         px, py = points[i, 0] - b0 * c[0, 0] - b3 * c[3, 0], points[i, 1] - b0 * c[0, 1] - b3 * c[3, 1]
         a11 += b1 * b1
         a12 += b1 * b2

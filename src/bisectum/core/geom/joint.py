@@ -32,9 +32,9 @@ def has_sane_handles(curve):  # type: ignore[no-untyped-def]
 
 @part("void(f8, f8, f8, f8, f8[:], i8[:], f8[:,:]!, f8[:]!)")
 def add_row(off, nx, ny, weight, shares, variables, matrix, vector):  # type: ignore[no-untyped-def]
-    """Add the equation that a sum of shares of places, taken along (nx, ny), be off by nothing.
+    """Add a weighted equation that cancels a residual: a sum of shares of places, taken along (nx, ny).
 
-    off: by how much it is now; shares : (K,); variables : (K,) the one of each place's x, y being the next, below 0 for
+    off: the residual as it is now; shares : (K,); variables : (K,) the one of each place's x, y being the next, below 0 for
     what is fixed. weight: of the squared equation.
     """
     for p in range(len(variables)):

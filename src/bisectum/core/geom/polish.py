@@ -12,6 +12,7 @@ import numpy as np
 from bisectum.core.geom.copying import copy_segments
 from bisectum.core.geom.joint import add_joint, add_row, handle_of, has_sane_handles
 from bisectum.core.geom.solve import solve
+from bisectum.core.raster.bernstein import bernstein
 from bisectum.core.raster.compiled import kernel, part
 
 ROUNDS, SETTLED = 4, 4
@@ -28,8 +29,9 @@ def _nearest(c, x, y, t, out):  # type: ignore[no-untyped-def]
     """
     for improved in range(2):
         o = 1.0 - t
-        bx = o * o * o * c[0, 0] + 3 * t * o * o * c[1, 0] + 3 * t * t * o * c[2, 0] + t * t * t * c[3, 0]
-        by = o * o * o * c[0, 1] + 3 * t * o * o * c[1, 1] + 3 * t * t * o * c[2, 1] + t * t * t * c[3, 1]
+        b0, b1, b2, b3 = bernstein(t)
+        bx = b0 * c[0, 0] + b1 * c[1, 0] + b2 * c[2, 0] + b3 * c[3, 0]
+        by = b0 * c[0, 1] + b1 * c[1, 1] + b2 * c[2, 1] + b3 * c[3, 1]
         vx = 3 * (o * o * (c[1, 0] - c[0, 0]) + 2 * t * o * (c[2, 0] - c[1, 0]) + t * t * (c[3, 0] - c[2, 0]))
         vy = 3 * (o * o * (c[1, 1] - c[0, 1]) + 2 * t * o * (c[2, 1] - c[1, 1]) + t * t * (c[3, 1] - c[2, 1]))
         if improved:
@@ -62,8 +64,7 @@ def _equations(points, first, u, curves, matrix, vector, sums):  # type: ignore[
         for i in range(first[k], first[k + 1]):
             t = _nearest(curves[k], points[i, 0], points[i, 1], u[i - first[0]], out)
             u[i - first[0]] = t
-            o = 1.0 - t
-            shares[0], shares[1], shares[2], shares[3] = o * o * o, 3 * t * o * o, 3 * t * t * o, t * t * t
+            shares[0], shares[1], shares[2], shares[3] = bernstein(t)
             off = out[0] * out[2] + out[1] * out[3]
             away = out[0] * out[0] + out[1] * out[1]
             sums[0] += away

@@ -16,16 +16,12 @@ from numba import njit, types
 from numba.core.compiler_lock import global_compiler_lock
 from numba.core.errors import CompilerError
 
-from bisectum.core.raster.compiler import KernelCompiler
-
 _ARRAY = re.compile(r"(\w+)\[([:,]+)\](!?)")
 _NAMES: dict[str, Any] = {
     "void": types.void, "b1": types.boolean, "u1": types.uint8, "i2": types.int16, "i4": types.int32, "i8": types.int64,
     "f4": types.float32, "f8": types.float64, "Tuple": types.Tuple, "UniTuple": types.UniTuple,
 }
-_OPTIONS: dict[str, Any] = {
-    "cache": True, "nogil": True, "error_model": "numpy", "no_cfunc_wrapper": True, "pipeline_class": KernelCompiler,
-}
+_OPTIONS: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy", "no_cfunc_wrapper": True}
 _Decorator = Callable[[Callable[..., Any]], Any]
 _kernels: list[Prepared] = []
 _being_compiled: list[Prepared] = []
@@ -97,7 +93,7 @@ class Prepared:
 
     def _call_template(self, *arguments: Any) -> Any:
         self.compile()
-        if _being_compiled and self not in _being_compiled[-1].callees():  # it would not be loaded before its caller
+        if _being_compiled and self not in _being_compiled[-1].callees():  # its changes would go unnoticed
             raise CompilerError(f"{self.function.__qualname__} must be called by a name of its own, not as part of a module")
         return self._template_of(*arguments)
 

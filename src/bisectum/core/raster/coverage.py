@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from bisectum.core.raster.bernstein import bernstein
 from bisectum.core.raster.compiled import kernel, part
 
 CHORDS_PER_PX = 2.0
@@ -78,8 +79,7 @@ def cover_segment(curve, is_straight, left, top, cover, hits, used, segment):  #
     count = int(CHORDS_PER_PX * length) + 3
     for k in range(count):
         t = (k + 1.0) / count
-        o = 1.0 - t
-        b0, b1, b2, b3 = o * o * o, 3 * t * o * o, 3 * t * t * o, t * t * t
+        b0, b1, b2, b3 = bernstein(t)
         nx = b0 * curve[0, 0] + b1 * curve[1, 0] + b2 * curve[2, 0] + b3 * curve[3, 0] - left
         ny = b0 * curve[0, 1] + b1 * curve[1, 1] + b2 * curve[2, 1] + b3 * curve[3, 1] - top
         used = cover_chord(x, y, nx, ny, k / count, t, cover, hits, used, segment)

@@ -5,7 +5,25 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.raster.colour import oklab_of
-from bisectum.core.raster.compiled import kernel
+from bisectum.core.raster.compiled import kernel, part
+
+
+@part("UniTuple(f8, 3)(u1[:,:,:], i8, i8, f8[:])", inline=True)
+def _pixel(rgba, y, x, linear_of_srgb):  # type: ignore[no-untyped-def]
+    """OKLab of a pixel."""
+    return oklab_of(linear_of_srgb[rgba[y, x, 0]], linear_of_srgb[rgba[y, x, 1]], linear_of_srgb[rgba[y, x, 2]])
+
+
+@part("i8(u1[:,:,:], i8, i8)", inline=True)
+def _coded(rgba, y, x):  # type: ignore[no-untyped-def]
+    """A pixel's colour as one number, to tell that it is the same as the last one's."""
+    return (np.int64(rgba[y, x, 0]) << 16) + (np.int64(rgba[y, x, 1]) << 8) + np.int64(rgba[y, x, 2])
+
+
+@part("u1(f8)", inline=True)
+def _steps(squared):  # type: ignore[no-untyped-def]
+    """A squared distance in OKLab as steps of 1/500."""
+    return np.uint8(min(255.0, 500.0 * np.sqrt(squared) + 0.5))
 
 
 @kernel("u1[:,:](u1[:,:,:], f8[:,:], f8[:])")
@@ -22,12 +40,10 @@ def distance_from_surface(rgba, surface, linear_of_srgb):  # type: ignore[no-unt
         last = np.int64(-1)
         light, a, b = 0.0, 0.0, 0.0
         for x in range(width):
-            coded = (np.int64(rgba[y, x, 0]) << 16) + (np.int64(rgba[y, x, 1]) << 8) + np.int64(rgba[y, x, 2])
+            coded = _coded(rgba, y, x)
             if coded != last:
                 last = coded
-                light, a, b = oklab_of(
-                    linear_of_srgb[rgba[y, x, 0]], linear_of_srgb[rgba[y, x, 1]], linear_of_srgb[rgba[y, x, 2]]
-                )
+                light, a, b = _pixel(rgba, y, x, linear_of_srgb)
             u = (x + 0.5) * 2.0 / width - 1.0
             total = 0.0
             for channel in range(3):
@@ -36,7 +52,7 @@ def distance_from_surface(rgba, surface, linear_of_srgb):  # type: ignore[no-unt
                             + s[3, channel] * u * u + s[4, channel] * u * v + s[5, channel] * v * v)
                 here = light if channel == 0 else (a if channel == 1 else b)
                 total += (here - expected) ** 2
-            result[y, x] = np.uint8(min(255.0, 500.0 * np.sqrt(total) + 0.5))
+            result[y, x] = _steps(total)
     return result
 
 
@@ -107,12 +123,10 @@ def distance_from_field(rgba, field, linear_of_srgb):  # type: ignore[no-untyped
         last = np.int64(-1)
         light, a, b = 0.0, 0.0, 0.0
         for x in range(width):
-            coded = (np.int64(rgba[y, x, 0]) << 16) + (np.int64(rgba[y, x, 1]) << 8) + np.int64(rgba[y, x, 2])
+            coded = _coded(rgba, y, x)
             if coded != last:
                 last = coded
-                light, a, b = oklab_of(
-                    linear_of_srgb[rgba[y, x, 0]], linear_of_srgb[rgba[y, x, 1]], linear_of_srgb[rgba[y, x, 2]]
-                )
+                light, a, b = _pixel(rgba, y, x, linear_of_srgb)
             u = min(columns - 1.0, max(0.0, (x + 0.5) * columns / width - 0.5))
             column = min(columns - 1, int(u))
             right = min(columns - 1, column + 1)
@@ -121,5 +135,5 @@ def distance_from_field(rgba, field, linear_of_srgb):  # type: ignore[no-untyped
                 expected = line[column, c] * (1.0 - (u - column)) + line[right, c] * (u - column)
                 here = light if c == 0 else (a if c == 1 else b)
                 total += (here - expected) ** 2
-            result[y, x] = np.uint8(min(255.0, 500.0 * np.sqrt(total) + 0.5))
+            result[y, x] = _steps(total)
     return result

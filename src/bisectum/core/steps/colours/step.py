@@ -20,8 +20,9 @@ from bisectum.core.raster.resample import premultiplied, reduce_to, reduced_mask
 from bisectum.core.raster.smooth import smooth_keeping_edges
 from bisectum.core.steps.colours.assign import assign_by_mixes
 from bisectum.core.steps.colours.by_hand import Entry, changed_by_hand
+from bisectum.core.steps.colours.fine_differences import settled_modes
 from bisectum.core.steps.colours.flat_pixels import CLEAN, FlatColours, flat_colours, ridge_colours
-from bisectum.core.steps.colours.missed import missed_colours
+from bisectum.core.steps.colours.lost_colours import missed_colours
 from bisectum.core.steps.colours.modes import (
     CLEAN_BANDWIDTH,
     FEWEST_CLEAN_PX,
@@ -33,7 +34,6 @@ from bisectum.core.steps.colours.modes import (
     thin_modes,
     without_echoes,
 )
-from bisectum.core.steps.colours.restless import settled_modes
 from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.shades import find_shades
 from bisectum.core.steps.colours.sift import Method, Separation, sifted

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import lengths, split_at
 from bisectum.core.geom.ellipse import fit_ellipse
-from bisectum.core.steps.lines.settle import MOST_NODES
+from bisectum.core.steps.lines.fit_to_coverage import MOST_NODES
 
 WIDEST = 10.0  # px across an end; a wider one shows what it is by its points
 LEAST_TURN, MOST_TURN = 0.7, 2.4  # radians at each of both corners of an end

@@ -26,16 +26,16 @@ from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.cracks import CrackGraph, crack_graph
+from bisectum.core.steps.lines.blending import Blending, blending_of
+from bisectum.core.steps.lines.fit_to_coverage import colours_beside, fit_chain, fit_group
 from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
 from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
 from bisectum.core.steps.lines.patch import patched
 from bisectum.core.steps.lines.settings import LinesSettings
-from bisectum.core.steps.lines.settle import colours_beside, settle_chain, settle_group
-from bisectum.core.steps.lines.sight import Sight, sight_of
+from bisectum.core.steps.lines.sharp_tips import CERTAIN, DEEPEST, fit_tips
 from bisectum.core.steps.lines.small_parts import as_spot, with_round_ends
 from bisectum.core.steps.lines.squared import square_up
 from bisectum.core.steps.lines.subpixel import PointFinder, has_hard_edges
-from bisectum.core.steps.lines.tips import CERTAIN, DEEPEST, settle_tips
 from bisectum.core.steps.lines.zones import Zones
 
 VERSION = 7
@@ -114,9 +114,9 @@ class _Drawing:
         self.chains = len(graph.first) - 1
         self.rough = preview and self.chains > BUSY
         by_picture = image.shape[:2] == label_map.labels.shape and label_map.palette.method != "tones"
-        self.sight = sight_of(image, surfaces, label_map.labels, label_map.compressed) if by_picture else Sight(
+        self.blending = blending_of(image, surfaces, label_map.labels, label_map.compressed) if by_picture else Blending(
             image, np.arange(256.0), surfaces)
-        finder = PointFinder(self.sight, label_map.labels, graph, by_picture)
+        finder = PointFinder(self.blending, label_map.labels, graph, by_picture)
         for start in range(0, self.chains, BATCH):
             progress.raise_if_cancelled()
             finder.find(start, min(self.chains, start + BATCH))
@@ -162,7 +162,7 @@ class _Drawing:
 
     def _faintness(self) -> NDArray[np.float64]:
         """How many times more grain moves each chain than the median one: as its two colours lie nearer. At least 1."""
-        colours = np.vstack([self.sight.surfaces[self.labels, 0], np.zeros(4)])
+        colours = np.vstack([self.blending.surfaces[self.labels, 0], np.zeros(4)])
         contrast = np.sqrt(((colours[self.graph.sides[:, 0]] - colours[self.graph.sides[:, 1]]) ** 2).sum(axis=1))
         inner = self.found.refined & (self.graph.sides >= 0).all(axis=1)
         if not inner.any():
@@ -225,7 +225,7 @@ class _Drawing:
         smooths = any(self.zones.passes[zone] for zone in present)
         count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
         if by_picture and count:
-            count = settle_tips(points, self.sight.image, self.sight.light, self.sight.surfaces, self.labels[left],
+            count = fit_tips(points, self.blending.image, self.blending.light, self.blending.surfaces, self.labels[left],
                                 self.labels[right], noise * (RINGING if self.label_map.compressed else 1.0), count, *corners)
         if self.label_map.compressed and refined:
             widen(points, count, closed, RINGING_SHARE, RINGING_PX, *corners[1:3])
@@ -246,8 +246,9 @@ class _Drawing:
             tolerances = np.minimum(tolerances, 0.12 if refined else 0.3)
         count = fit_outline(points, closed, count, *corners, noise, refined, tolerances, curves, straight, worst)
         if by_picture and not smooths:
-            settle_chain(curves[:count], straight[:count], closed, *points[len(points) // 2], self.sight.image, self.sight.light,
-                         self.sight.surfaces, self.labels, self.graph.regions, left, right)
+            seen = self.blending
+            fit_chain(curves[:count], straight[:count], closed, *points[len(points) // 2], seen.image, seen.light, seen.surfaces,
+                      self.labels, self.graph.regions, left, right)
         curves, straight = curves[:count].copy(), straight[:count].copy()
         if by_picture and not smooths:
             curves, straight = self._with_small_parts(number, points, closed, curves, straight)
@@ -262,11 +263,11 @@ class _Drawing:
         """The chain with the ends of its strokes round, or as a round spot, where the pixels say so."""
         left, right = self.graph.sides[number]
         colours = np.empty((2, 4))
-        colours_beside(*points[len(points) // 2], self.sight.image, self.sight.surfaces, self.labels[left], self.labels[right],
-                       colours)
+        seen = self.blending
+        colours_beside(*points[len(points) // 2], seen.image, seen.surfaces, self.labels[left], self.labels[right], colours)
 
         def settle(trial: NDArray[np.float64], flat: NDArray[np.bool_], first: int, nodes: int) -> float:
-            return float(settle_group(trial, flat, closed, first, nodes, self.sight.image, self.sight.light, colours,
+            return float(fit_group(trial, flat, closed, first, nodes, self.blending.image, self.blending.light, colours,
                                       self.graph.regions, left, right))
 
         if closed:

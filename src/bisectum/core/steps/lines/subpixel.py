@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.cracks import CrackGraph
 from bisectum.core.raster.surface import colour_at
-from bisectum.core.steps.lines.sight import Sight
+from bisectum.core.steps.lines.blending import Blending
 
 DEPTH = 4  # pixels looked at on each side
 FOREIGN = 40.0  # levels off the line between both colours: a third one is in it
@@ -235,9 +235,10 @@ class PointFinder:
     """Finds the points of all chains, a run of chains at a time so that the work can be stopped between."""
 
     def __init__(
-        self, sight: Sight, labels: NDArray[np.uint8], graph: CrackGraph, by_picture: bool,
+        self, blending: Blending, labels: NDArray[np.uint8], graph: CrackGraph, by_picture: bool,
     ) -> None:
-        self._inputs = (sight.image, sight.light, labels, sight.surfaces, graph.vertices, graph.first, graph.ends, by_picture)
+        seen = blending
+        self._inputs = (seen.image, seen.light, labels, seen.surfaces, graph.vertices, graph.first, graph.ends, by_picture)
         self._chains = len(graph.first) - 1
         longest = int(np.diff(graph.first).max()) if self._chains else 1
         self._points = np.empty((len(graph.vertices), 2))

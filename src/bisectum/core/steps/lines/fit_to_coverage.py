@@ -16,7 +16,7 @@ from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.coverage import PIXEL, cover_chord, cover_segment
 from bisectum.core.raster.surface import colour_at
 from bisectum.core.raster.wedge import share_in_pixel
-from bisectum.core.steps.lines.unknowns import (
+from bisectum.core.steps.lines.free_places import (
     SMOOTH,
     add_knowledge,
     add_pixels,
@@ -181,10 +181,10 @@ def _agree(own, straight, of, smooth, n, base, seen, offsets, pixel_of, count, l
 
 
 @kernel("f8(f8[:,:,:]!, b1[:], b1, i8, i8, u1[:,:,:], f8[:], f8[:,:], i4[:,:], i8, i8)")
-def settle_group(curves, straight, closed, first, nodes, image, light, colours, regions, left_region, right_region):  # type: ignore[no-untyped-def]
+def fit_group(curves, straight, closed, first, nodes, image, light, colours, regions, left_region, right_region):  # type: ignore[no-untyped-def]
     """Move `nodes` nodes of a chain from node `first` on, and the handles about them. Returns the squared shares left off.
 
-    colours : (2, 4), left and right; the rest as for settle_chain.
+    colours : (2, 4), left and right; the rest as for fit_chain.
     """
     total = len(curves)
     around = closed and nodes == total
@@ -270,13 +270,13 @@ def colours_beside(x, y, image, surfaces, left_label, right_label, colours):  # 
 
 
 @kernel("void(f8[:,:,:]!, b1[:], b1, f8, f8, u1[:,:,:], f8[:], f8[:,:,:], u1[:], i4[:,:], i8, i8)")
-def settle_chain(curves, straight, closed, x, y, image, light, surfaces, labels, regions, left, right):  # type: ignore[no-untyped-def]
+def fit_chain(curves, straight, closed, x, y, image, light, surfaces, labels, regions, left, right):  # type: ignore[no-untyped-def]
     """Settle all doubtful nodes of a chain, in groups.
 
     curves : (S, 4, 2) px, changed in place; straight : (S,); x, y: where on the chain its sides' colours are taken;
-    image, light, surfaces: see Sight; labels: of the regions; regions : (H, W), left and right being the chain's own two.
+    image, light, surfaces: see Blending; labels: of the regions; regions : (H, W), left and right being the chain's own two.
     """
     colours, groups = np.empty((2, 4)), np.empty((len(curves), 2), np.int64)
     colours_beside(x, y, image, surfaces, labels[left], labels[right], colours)
     for k in range(_groups(curves, straight, closed, groups)):
-        settle_group(curves, straight, closed, groups[k, 0], groups[k, 1], image, light, colours, regions, left, right)
+        fit_group(curves, straight, closed, groups[k, 0], groups[k, 1], image, light, colours, regions, left, right)

@@ -317,12 +317,12 @@ def _without_others(points, index, room, seen, used):  # type: ignore[no-untyped
 
 
 @kernel("i8(f8[:,:], u1[:,:,:], f8[:], f8[:,:,:], i8, i8, f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
-def settle_tips(  # type: ignore[no-untyped-def]
+def fit_tips(  # type: ignore[no-untyped-def]
     points, image, light, surfaces, left, right, noise, count, indices, places, radii, sides
 ):
     """Give every corner whose tip is cut off its two nodes, aim what is off, and take out what is a narrow bend.
 
-    points : (N, 2), those of the chain; image, light, surfaces: see Sight; left, right: labels of a chain's
+    points : (N, 2), those of the chain; image, light, surfaces: see Blending; left, right: labels of a chain's
     sides; noise: deviation of the points, px. The rest as find_corners gives it, with room for twice as many. A corner far
     from its points that the pixels do not bear out goes back to them. Returns how many corners there are now.
     """

@@ -31,7 +31,7 @@ FEW_BANDS, BANDS, BAND = 8, 40, 8  # bands of rows that are looked at, at first 
 
 
 @dataclass(frozen=True, slots=True)
-class Sight:
+class Blending:
     """image : (H, W, 4) uint8, premultiplied. light : (256,) float64, what a value of it stands for, 0 to 255.
 
     surfaces : (N, 6, 4) float64, the labels' colours in terms of `light`.
@@ -42,7 +42,7 @@ class Sight:
     surfaces: NDArray[np.float64]
 
 
-def sight_of(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: NDArray[np.uint8], compressed: bool) -> Sight:
+def blending_of(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: NDArray[np.uint8], compressed: bool) -> Blending:
     """image, surfaces: coded values; labels : (H, W). compressed: see LabelMap."""
     coded = np.arange(256, dtype=np.float64)
     if compressed:
@@ -52,15 +52,15 @@ def sight_of(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels: ND
         image[..., :3] = np.clip(np.rint(image[..., :3].astype(np.float32) @ mixing.T.astype(np.float32)), 0, 255)
         surfaces[:, :, :3] = surfaces[:, :, :3] @ mixing.T
         surfaces[:, 0, :3] += shifts_beside_edges(image, surfaces[:, 0, :3], labels)
-        return Sight(image, coded, surfaces)
+        return Blending(image, coded, surfaces)
     if not blended_in_linear_light(image, labels):
-        return Sight(image, coded, surfaces)
+        return Blending(image, coded, surfaces)
     light = 255.0 * LINEAR_OF_SRGB
     lit = surfaces.copy()
     lit[:, 1:] = 0.0  # a shaded background is taken at its middle colour, and corrected where pixels beside an edge agree
     known = surfaces[:, 0] >= 0
     lit[:, 0, :3] = np.where(known[:, :3], np.interp(surfaces[:, 0, :3], coded, light), surfaces[:, 0, :3])
-    return Sight(image, light, lit)
+    return Blending(image, light, lit)
 
 
 def _chroma_kept(surfaces: NDArray[np.float64]) -> float:

@@ -20,8 +20,8 @@ from bisectum.core.geom.polish import polish_curves
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.coverage import ACROSS, AT, CHORDS_PER_PX, DOWN, PIXEL, SEGMENT, cover_segment
 from bisectum.core.steps.lines import step
+from bisectum.core.steps.lines.fit_to_coverage import fit_chain
 from bisectum.core.steps.lines.patch import patched
-from bisectum.core.steps.lines.settle import settle_chain
 from tests.core.test_coverage import node_near, traced
 from tests.support.drawings import INK, PAPER, circle, coverage, painted
 
@@ -83,7 +83,7 @@ def test_corners_find_back_to_their_places(noise: float) -> None:
     off = key[::-1] + rng.uniform(-0.5, 0.5, key.shape)
     curves = line_segments(np.concatenate([off, off[:1]]))
     regions = (share > 0.5).astype(np.int32)
-    settle_chain(curves, np.ones(len(key), bool), True, *off[0], image, np.arange(256.0), surfaces, np.array([0, 1], np.uint8),
+    fit_chain(curves, np.ones(len(key), bool), True, *off[0], image, np.arange(256.0), surfaces, np.array([0, 1], np.uint8),
                  regions, 1, 0)
     away = np.hypot(*(curves[:, 0] - key[::-1]).T)
     assert away.max() < (0.03 if noise == 0 else 0.12)
