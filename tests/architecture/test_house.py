@@ -41,6 +41,24 @@ def test_public_functions_of_the_core_say_what_they_do() -> None:
                 assert ast.get_docstring(node) or small or issubclass_of_error(node), f"{path}: {node.name}"
 
 
+def test_docstrings_of_the_core_tell_shapes_and_errors() -> None:
+    """What takes arrays says their shapes, in brackets; what raises says what."""
+    for path in CORE:
+        tree = ast.parse(path.read_text())
+        functions = [node for node in tree.body if isinstance(node, ast.FunctionDef)]
+        classes = [own for own in tree.body if isinstance(own, ast.ClassDef)]
+        methods = [node for own in classes for node in own.body if isinstance(node, ast.FunctionDef)]
+        for node in (*functions, *methods):
+            if node.name.startswith("_"):
+                continue
+            told = ast.get_docstring(node) or ""
+            if any(isinstance(inner, ast.Raise) and inner.exc is not None for inner in ast.walk(node)):
+                assert "Raises:" in told, f"{path}: {node.name}"
+            takes_arrays = "NDArray" in ast.unparse(node.args) or any("kernel" in ast.unparse(own) for own in node.decorator_list)
+            if node in functions and takes_arrays and len(ast.unparse(node).splitlines()) > 4:
+                assert "(" in told, f"{path}: {node.name}"
+
+
 def issubclass_of_error(node: ast.AST) -> bool:
     return isinstance(node, ast.ClassDef) and any("Error" in ast.unparse(base) for base in node.bases)
 

@@ -21,7 +21,7 @@ def handle_of(curve, end, point):  # type: ignore[no-untyped-def]
 
 @kernel("b1(f8[:,:])")
 def has_sane_handles(curve):  # type: ignore[no-untyped-def]
-    """Whether a segment's handles neither turn back, nor reach so far that it draws a loop, nor vanish."""
+    """Whether a segment's handles neither turn back, nor reach so far that it draws a loop, nor vanish. curve : (4, 2)."""
     dx, dy, chord = handle_of(curve, 0, 3)
     ax, ay, a = handle_of(curve, 0, 1)
     bx, by, b = handle_of(curve, 3, 2)

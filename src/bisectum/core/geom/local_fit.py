@@ -98,7 +98,7 @@ def line_sums(points, s):  # type: ignore[no-untyped-def]
 
 @kernel("f8(f8[:,:], i8, i8)")
 def fit_line(sums, low, high):  # type: ignore[no-untyped-def]
-    """What fit_stretch returns for degree 1, from line_sums."""
+    """What fit_stretch returns for degree 1, from line_sums. sums : as line_sums makes them, (N + 1, K)."""
     n = high - low + 1
     if n < 2:
         return -1.0
@@ -137,7 +137,10 @@ def index_after(s, i, away):  # type: ignore[no-untyped-def]
 
 @kernel("f8(f8[:,:], f8[:], i8, i8, i8, f8, f8[:]!)")
 def tangent_at(points, s, i, low, high, reach, out):  # type: ignore[no-untyped-def]
-    """Unit tangent at point i from a parabola over `reach` to both sides, within low..high. Returns the residual."""
+    """Unit tangent at point i from a parabola over `reach` to both sides, within low..high. Returns the residual.
+
+    points : (N, 2); s : (N,) arc lengths; out : (2,) receives the tangent.
+    """
     a, b = i, i
     while a > low and s[i] - s[a] < reach:
         a -= 1
@@ -155,6 +158,7 @@ def tangent_at(points, s, i, low, high, reach, out):  # type: ignore[no-untyped-
 @kernel("f8(f8[:,:], f8[:], i8, i8, i8, f8, f8[:]!)")
 def steady_tangent(points, s, i, low, high, reach, out):  # type: ignore[no-untyped-def]
     """As tangent_at, from the longest parabola that holds: the reach is doubled as long as the residual does not grow.
+    points : (N, 2); s : (N,); out : (2,).
 
     The error of a tangent falls with the reach to the power of 3/2, and a long segment carries it far.
     """

@@ -17,7 +17,10 @@ FEW = 3  # points between two corners so near to each other that they tell nothi
 
 @kernel("void(f8[:,:], i8, b1, f8, f8, f8[:,:], f8[:]!)")
 def widen(points, count, closed, share, most, places, radii):  # type: ignore[no-untyped-def]
-    """Spoil points about corners farther: by a share of the way to the nearer of its neighbours, but no farther than `most`."""
+    """Spoil points about corners farther: by a share of the way to the nearer of its neighbours, but no farther than `most`.
+
+    points : (N, 2); places : (count, 2), radii : (count,), of the corners.
+    """
     for k in range(count):
         if radii[k] <= 0.0:
             continue

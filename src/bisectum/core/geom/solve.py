@@ -7,7 +7,10 @@ from bisectum.core.raster.compiled import kernel
 
 @kernel("b1(f8[:,:]!, f8[:]!)")
 def solve(matrix, vector):  # type: ignore[no-untyped-def]
-    """Solve a small symmetric system by Gauss elimination, in place: vector receives the solution. False where it has none."""
+    """Solve a small symmetric system by Gauss elimination, in place: vector receives the solution. False where it has none.
+
+    matrix : (N, N); vector : (N,).
+    """
     n = len(vector)
     for k in range(n):
         if abs(matrix[k, k]) < 1e-12:

@@ -20,7 +20,7 @@ ON_LINE = 0.08  # px off a line that points on it may be where there is no noise
 
 @kernel("f8(f8[:,:], i8, i8)")
 def farthest_from_chord(points, low, high):  # type: ignore[no-untyped-def]
-    """Greatest distance of points low..high from the straight line between those two."""
+    """Greatest distance of points low..high from the straight line between those two. points : (N, 2)."""
     dx, dy = points[high, 0] - points[low, 0], points[high, 1] - points[low, 1]
     size = np.sqrt(dx * dx + dy * dy)
     worst = 0.0

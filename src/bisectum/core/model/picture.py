@@ -19,7 +19,7 @@ Measured = Literal["artwork", "picture"]
 
 
 def frozen(array: NDArray) -> NDArray:
-    """The array, or a copy where somebody could still write into it, marked read-only."""
+    """The array, or a copy where somebody could still write into it, marked read-only. Any shape (…)."""
     if not array.flags.writeable:
         return array
     result = array.copy()

@@ -29,7 +29,7 @@ def cielab(rgb: NDArray[np.uint8]) -> NDArray[np.float64]:
 
 
 def ciede2000(one: NDArray[np.float64], other: NDArray[np.float64]) -> NDArray[np.float64]:
-    """ΔE00 along the last axis of two CIELAB arrays that broadcast."""
+    """ΔE00 along the last axis of two CIELAB arrays (…, 3) that broadcast. Returns (…)."""
     light, a, b = np.moveaxis(np.broadcast_arrays(one, other)[0], -1, 0)
     light2, a2, b2 = np.moveaxis(np.broadcast_arrays(one, other)[1], -1, 0)
     mean = (np.hypot(a, b) + np.hypot(a2, b2)) / 2

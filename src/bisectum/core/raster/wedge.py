@@ -226,7 +226,7 @@ def wedge_slopes(seen, count, wedge, tip, is_cut, slopes):  # type: ignore[no-un
 
 @kernel("void(f8[:]!, f8[:]!, i8, f8)")
 def change_wedge(wedge, tip, which, step):  # type: ignore[no-untyped-def]
-    """Change one of eight things, as wedge_slopes has them, by `step` px, radians or 1 / px."""
+    """Change one of eight things, as wedge_slopes has them, by `step` px, radians or 1 / px. wedge : (6,); tip : (2,)."""
     if which >= 6:
         tip[BACK if which == 6 else AHEAD] += step
         return

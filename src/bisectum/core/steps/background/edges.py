@@ -28,7 +28,7 @@ def moved(shares: NDArray[np.uint8], by_px: float) -> NDArray[np.uint8]:
 
 
 def smoothed(shares: NDArray[np.uint8], radius_px: float) -> NDArray[np.uint8]:
-    """Notches and bumps smaller than the radius are evened out."""
+    """Notches and bumps smaller than the radius are evened out. shares : (H, W) uint8, as is what is returned."""
     import cv2
 
     if radius_px < 0.3:
@@ -40,7 +40,7 @@ def smoothed(shares: NDArray[np.uint8], radius_px: float) -> NDArray[np.uint8]:
 
 
 def only_parts(shares: NDArray[np.uint8], largest: bool, smallest_px: float) -> NDArray[np.uint8]:
-    """The largest connected part only, or those of at least `smallest_px` pixels."""
+    """The largest connected part only, or those of at least `smallest_px` pixels. shares : (H, W) uint8."""
     import cv2
 
     if not largest and smallest_px <= 0:

@@ -119,7 +119,7 @@ def _where_edges_agree(
 
 
 def edge_ridges(rgb: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.float32], NDArray[np.float32]]:
-    """Places along edges: rows, columns, how sharp the edge is, 0 to 1, and how steep."""
+    """Places along edges: rows, columns, how sharp the edge is, 0 to 1, and how steep; each (N,). rgb : (H, W, 3) uint8."""
     import cv2
 
     grey = cv2.cvtColor(np.ascontiguousarray(rgb), cv2.COLOR_RGB2GRAY).astype(np.float32)

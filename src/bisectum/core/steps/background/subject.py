@@ -94,7 +94,10 @@ def cut(rgb: NDArray[np.uint8], probable: NDArray[np.bool_], keep: NDArray[np.bo
 
 def score(lab: NDArray[np.float32], likely: NDArray[np.float32], mask: NDArray[np.bool_]) -> float:
     """How much a mask looks like a subject: its colours are not the ground's, it is where the subject is likely, its outline
-    lies on strong edges, it keeps off the border, and is compact. 0 to 1."""
+    lies on strong edges, it keeps off the border, and is compact. 0 to 1.
+
+    lab : (H, W, 3), OKLab; likely : (H, W); mask : (H, W) bool.
+    """
     import cv2
 
     if not 0.005 <= mask.mean() <= 0.95:

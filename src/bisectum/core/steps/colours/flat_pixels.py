@@ -161,6 +161,7 @@ def sampled(rgba: NDArray[np.uint8], skip: NDArray[np.bool_]) -> tuple[NDArray[n
     """Of a large picture strips of five rows, whose middle ones alone count, tell its colours as well as all of it.
 
     Returns the strips one below the other, what of them is not to be counted, and how many rows each middle one stands for.
+    rgba : (H, W, 4) uint8; skip : (H, W) bool.
     """
     every = rgba.shape[0] * rgba.shape[1] // ENOUGH_PX
     if every < 5:

@@ -47,7 +47,7 @@ def without_echoes(
     modes: NDArray[np.float64], weights: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The modes, heaviest first, but for faint ones within ECHO levels of a heavier one: compression rounds a colour both
-    ways, which near black looks like much in OKLab."""
+    ways, which near black looks like much in OKLab. modes : (M, 3) coded; weights : (M,)."""
     kept: list[int] = []
     for number in range(len(modes)):
         echo = (np.abs(modes[kept] - modes[number]).max(axis=1) <= ECHO) & (weights[number] < FAINT * weights[kept])
@@ -104,7 +104,10 @@ def is_mix(colour, ends):  # type: ignore[no-untyped-def]
 def concentration(
     colours: NDArray[np.float64], counts: NDArray[np.float64], modes: NDArray[np.float64], within: float = AT_MODE
 ) -> float:
-    """The part of the flat pixels that lies right at a mode: near 1 for drawings, far less for shaded photographs."""
+    """The part of the flat pixels that lies right at a mode: near 1 for drawings, far less for shaded photographs.
+
+    colours : (N, 3) coded; counts : (N,); modes : (M, 3).
+    """
     lab, centres = oklab(colours), oklab(modes)
     nearest = np.sqrt(((lab[:, None] - centres[None]) ** 2).sum(axis=2)).min(axis=1)
     return float(counts[nearest < within].sum() / counts.sum())
@@ -208,6 +211,7 @@ def reduce_modes(
 
     A joined pair keeps the colour of the heavier one, so that it stays a colour of the drawing; the first `pinned` stay
     whatever happens. Returns modes, weights, and the pairs that were joined, what went first.
+    modes : (M, 3) coded; weights : (M,).
     """
     modes, weights = modes.copy(), weights.copy()
     joined = []

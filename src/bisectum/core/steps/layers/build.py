@@ -9,21 +9,28 @@ from bisectum.core.geom.path import Path
 from bisectum.core.model.artwork import Piece
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.compiled import kernel
 from bisectum.core.raster.forest import groups_of
 from bisectum.core.units import RESOLUTION_MM
 
+AT_ONCE = 500  # rings between two looks at the progress
 
-def pieces_of_faces(planar: PlanarMap, inside: NDArray[np.bool_], join_lines: bool) -> tuple[Piece, ...]:
+
+def pieces_of_faces(
+    planar: PlanarMap, inside: NDArray[np.bool_], join_lines: bool, progress: Progress = SILENT
+) -> tuple[Piece, ...]:
     """The pieces that faces form together. inside : (F + 1,) bool, the last for what lies beyond the picture.
 
     join_lines: leave out nodes that a line no longer shown has left on a straight one. Pieces come in the order of
-    their first chain.
+    their first chain. Raises: Cancelled.
     """
     group, areas = connected_faces(planar, inside).tolist(), planar.half_areas()
     outlines: dict[int, Path] = {}
     windows: dict[int, list[Path]] = {}
-    for face, loop in planar.loops(inside):
+    for number, (face, loop) in enumerate(planar.loops(inside)):
+        if number % AT_ONCE == 0:
+            progress.raise_if_cancelled()
         parts = [planar.walk(half) for half in loop]
         segments, straight = np.concatenate([p[0] for p in parts]), np.concatenate([p[1] for p in parts])
         if join_lines:

@@ -17,7 +17,8 @@ from bisectum.core.geom.path import Path
 from bisectum.core.model.artwork import Piece
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
-from bisectum.core.steps.layers.build import connected_faces, pieces_of_faces
+from bisectum.core.progress import SILENT, Progress
+from bisectum.core.steps.layers.build import AT_ONCE, connected_faces, pieces_of_faces
 from bisectum.core.units import RESOLUTION_MM
 
 CHORDS_MM = 0.003  # how far the chords that are offset may lie from their curves
@@ -30,24 +31,27 @@ CORNER = 0.5  # radians; hidden edges need no sharper eye
 Place = tuple[int, int]
 
 
-def lapped_pieces(planar: PlanarMap, own: NDArray[np.bool_], above: NDArray[np.bool_], lap: float) -> tuple[Piece, ...]:
+def lapped_pieces(
+    planar: PlanarMap, own: NDArray[np.bool_], above: NDArray[np.bool_], lap: float, progress: Progress = SILENT
+) -> tuple[Piece, ...]:
     """The pieces of a layer that reaches under others.
 
     own, above : (F + 1,) bool, the layer's faces and those of all layers above, the last for what lies beyond the
-    picture. lap: mm.
+    picture. lap: mm. Raises: Cancelled.
     """
     left, right = planar.sides.T
     covered = (own[left] & above[right]) | (own[right] & above[left])
     if not covered.any():
-        return pieces_of_faces(planar, own, join_lines=False)
+        return pieces_of_faces(planar, own, False, progress)
     import shapely  # not before a lapped build is asked for
 
     chains = _Chains(planar, (own[left] != own[right]) & ~covered)
-    mine, over = _area(chains, own), _area(chains, above)
+    mine, over = _area(chains, own, progress), _area(chains, above, progress)
     reach = shapely.intersection(shapely.buffer(mine, lap, quad_segs=ARC_CHORDS), over, grid_size=GRID_MM)
     whole = shapely.union(mine, shapely.union_all(_polygons(reach)), grid_size=GRID_MM)
     pieces = []
     for part in _polygons(whole):
+        progress.raise_if_cancelled()
         if _lasts(part):
             outline = chains.ring(np.asarray(part.exterior.coords)[:-1], clockwise=True)
             windows = [chains.ring(np.asarray(hole.coords)[:-1], clockwise=False)
@@ -61,7 +65,7 @@ def _lasts(polygon: Any) -> bool:
     return bool(polygon.area > (HIDDEN_MM + RESOLUTION_MM) * polygon.length)
 
 
-def _area(chains: _Chains, inside: NDArray[np.bool_]) -> Any:
+def _area(chains: _Chains, inside: NDArray[np.bool_], progress: Progress) -> Any:
     """Faces taken together as one shapely geometry, made of the chains' chords.
 
     Chords of neighbours may cross by as much as they stray from their curves, and an outline may touch itself at a
@@ -72,11 +76,14 @@ def _area(chains: _Chains, inside: NDArray[np.bool_]) -> Any:
     group = connected_faces(chains.planar, inside)
     outlines: dict[int, list[Any]] = {}
     windows: dict[int, list[Any]] = {}
-    for face, loop in chains.planar.loops(inside):
+    for number, (face, loop) in enumerate(chains.planar.loops(inside)):
+        if number % AT_ONCE == 0:
+            progress.raise_if_cancelled()
         ring = chains.chords_of(loop)
         (outlines if _ring_area(ring) > 0 else windows).setdefault(int(group[face]), []).extend(_valid(ring))
     parts = []
     for number, solid in outlines.items():
+        progress.raise_if_cancelled()
         whole, holes = (shapely.union_all(rings, grid_size=GRID_MM) for rings in (solid, windows.get(number, [])))
         parts += _polygons(shapely.difference(shapely.union_all(_polygons(whole)), shapely.union_all(_polygons(holes)),
                                               grid_size=GRID_MM))

@@ -90,10 +90,10 @@ def _pieces(
         own, above = _faces(layer_of_face, [layer]), _faces(layer_of_face, order[place + 1 :])
         above &= _faces(item_of_face, np.unique(item_of_face[own[:-1]]).tolist())
         if settings.build == "lapped":
-            pieces.append(lapped_pieces(planar, own, above, settings.lap_mm))
+            pieces.append(lapped_pieces(planar, own, above, settings.lap_mm, progress))
         else:
             whole = settings.build == "whole"
-            pieces.append(pieces_of_faces(planar, own | above if whole else own, join_lines=whole))
+            pieces.append(pieces_of_faces(planar, own | above if whole else own, whole, progress))
     return pieces
 
 

@@ -92,7 +92,10 @@ def _of_one_label(labels: NDArray[np.uint8], across: int) -> NDArray[np.bool_]:
 
 
 def blended_in_linear_light(image: NDArray[np.uint8], labels: NDArray[np.uint8]) -> bool:
-    """Whether the pixels on edges were blended in linear light; False where that cannot be told."""
+    """Whether the pixels on edges were blended in linear light; False where that cannot be told.
+
+    image : (H, W, 4) uint8, premultiplied; labels : (H, W) uint8.
+    """
     for bands in (FEW_BANDS, BANDS):
         found = [fringe_runs(image, labels, bands), fringe_runs(image.transpose(1, 0, 2), labels.T, bands)]
         runs = np.concatenate(found)  # (R, 3, 3, 3): place along the edge; before, fringe, after; colour

@@ -42,7 +42,7 @@ def handle_at(curve, is_straight, end):  # type: ignore[no-untyped-def]
 
 @kernel("f8(f8[:,:,:], b1[:], i8)")
 def turn_at(curves, straight, node):  # type: ignore[no-untyped-def]
-    """The angle by which the line turns where segment `node` starts, radians."""
+    """The angle by which the line turns where segment `node` starts, radians. curves : (S, 4, 2)."""
     before = (node - 1) % len(curves)
     ax, ay, _ = handle_at(curves[before], straight[before], 1)
     bx, by, _ = handle_at(curves[node], straight[node], 0)

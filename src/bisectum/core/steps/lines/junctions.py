@@ -115,7 +115,10 @@ def _gather(points, first, refined, spokes, junctions, sums):  # type: ignore[no
 
 @kernel("UniTuple(i8, 2)(f8[:,:], f8[:], f8[:], f8)")
 def clear_of_ends(points, first, last, clear):  # type: ignore[no-untyped-def]
-    """The stretch of a chain's points, as low and beyond, whose ends are further than `clear` from its junctions."""
+    """The stretch of a chain's points, as low and beyond, whose ends are further than `clear` from its junctions.
+
+    points : (N, 2); first, last : (2,), the junctions.
+    """
     low, high = 0, len(points)
     while low < high and (points[low, 0] - first[0]) ** 2 + (points[low, 1] - first[1]) ** 2 <= clear * clear:
         low += 1

@@ -65,7 +65,10 @@ def draw_lines(
     label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64], settings: LinesSettings,
     progress: Progress = SILENT, places: Placement | None = None, preview: bool = False,
 ) -> PlanarMap:
-    """Cut lines of a label map, fitted and corrected. Values as in fit_lines and with_corrections. Raises: Cancelled."""
+    """Cut lines of a label map, fitted and corrected. Values as in fit_lines and with_corrections (image : (H, W, 4) uint8).
+
+    Raises: Cancelled; ComputationError.
+    """
     places = places or Placement.plain(label_map.labels.shape[1])
     fitted = fit_lines(label_map, image, surfaces, settings, label_map.mm_per_px, progress, places, preview)
     return with_corrections(fitted, label_map, settings.corrections, places)
@@ -331,7 +334,7 @@ class _Drawing:
         self.curves[number], self.straight[number], self.deviation[number] = curves, straight, deviation
 
     def repair(self, progress: Progress) -> int:
-        """Redraw chains that cross until none does. Returns how many were redrawn."""
+        """Redraw chains that cross until none does. Returns how many were redrawn. Raises: ComputationError, Cancelled."""
         for round_ in range(24):
             progress.raise_if_cancelled()
             if not self.chains:
@@ -350,7 +353,9 @@ class _Drawing:
             if round_ >= 16:  # nothing local has helped: the cracks themselves, everywhere
                 touched = list(range(self.chains))
                 self.level[:] = CRACKS
-            for number in self._raise(touched):
+            for count, number in enumerate(self._raise(touched)):
+                if count % BATCH == 0:
+                    progress.raise_if_cancelled()
                 self.fit(number)
         raise ComputationError("The cut lines of this picture could not be kept from crossing.", code="lines_cross")
 
