@@ -11,7 +11,7 @@ import pytest
 from bisectum.core.course import CourseSettings, StepName
 from bisectum.core.errors import Cancelled, InputError, NotFoundError, PictureError, SettingsError
 from bisectum.core.formats.svg.read import read_svg
-from bisectum.services.bench import Bench, Edits
+from bisectum.services.bench import Bench, Edits, NewJob
 from bisectum.services.demo import JOBS, lay_out
 from bisectum.services.kept import Kept
 from bisectum.services.results import BATCH, FULL, PREVIEW, Shown
@@ -114,10 +114,9 @@ def test_two_jobs_of_one_picture_both_have_their_thumbnail(bench: Bench, badge: 
 def test_a_deleted_job_is_gone_with_its_work(bench: Bench, badge: bytes) -> None:
     job = bench.new_job(badge, "badge.png")
     bench.delete(job.id)
-    for ask in (bench.job, bench.history, bench.bundle):
+    for ask in (bench.job, bench.history, bench.bundle, bench.thumbnail):
         with pytest.raises(NotFoundError):
             ask(job.id)
-    assert bench.thumbnail(job.id) is None
 
 
 def test_images_and_edge_of_a_result(bench: Bench, badge: bytes) -> None:
@@ -226,6 +225,32 @@ def test_another_picture_comes_in_and_everything_is_resized_together(bench: Benc
     with pytest.raises(PictureError):
         bench.bring_in(job.id, bench.job(job.id).revision, badge[:100], "bad.png")
     assert len(bench.job(job.id).document.items) == 2
+
+
+def test_a_job_among_batches_is_brought_forward_when_it_is_opened(bench: Bench) -> None:
+    first, second = bench.new_jobs([NewJob(grain(40, 200), "a.png"), NewJob(grain(41, 60), "b.png")])
+    waiting = bench.results.of(second, seldom=True)
+    began = bench.results.of(bench.job(second.id))
+    assert began is waiting and began.result(60).outcome.artwork.piece_count > 0
+    assert full(bench, first.id).outcome.artwork.piece_count > 0
+
+
+def test_the_result_of_an_open_job_stays(bench: Bench, badge: bytes) -> None:
+    job = bench.new_job(badge, "badge.png")
+    bench.results.opened(job.id)
+    shown = full(bench, job.id)
+    kept = bench.results._shown
+    for number in range(60):
+        kept[f"other {number}"] = b"x" * (kept._most // 20)
+    assert bench.results.of(bench.job(job.id)).result() is shown
+    name = shown.outcome.items[0].images["colours"]
+    assert bench.results.raster(name) == shown.outcome.rasters[name] and bench.results.raster("nothing") is None
+    bench.results.closed(job.id)
+    for number in range(60):
+        kept[f"another {number}"] = b"x" * (kept._most // 20)
+    assert bench.results.shown(shown.key) is None
+    for key in [key for key in kept if "other" in key]:
+        del kept[key]
 
 
 def test_marks_go_to_a_process_once_and_again_when_it_has_lost_them(bench: Bench, badge: bytes) -> None:

@@ -144,6 +144,17 @@ def test_two_tabs_on_one_job(page: Page, pictures: Path) -> None:
     other = page.context.new_page()
     other.goto(page.url)
     wait_ready(other)
+    # One follows what the other does.
+    step(other, "Lines")
+    set_number(other, "Closeness", "0.35")
+    step(page, "Lines")
+    closeness = page.get_by_label("Closeness", exact=True).and_(page.locator("input[role=spinbutton]"))
+    expect(closeness).to_have_value(re.compile("0.35"))
+    # From here on neither hears of the other.
+    for tab in (page, other):
+        tab.route(re.compile("/progress$"), lambda route: route.abort())
+        tab.reload()
+        wait_ready(tab)
     for tab in (page, other):
         step(tab, "Lines")
     set_number(page, "Closeness", "0.3")

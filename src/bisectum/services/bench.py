@@ -216,7 +216,7 @@ class Bench:
 
     def thumbnail(self, job_id: int) -> Path | None:
         """Where the job's small picture lies. Raises: NotFoundError."""
-        name = next((job.thumbnail for job in self._jobs.summaries() if job.id == job_id), None)
+        name = self._jobs.thumbnail(job_id)
         return self._blobs.path(name) if name is not None else None
 
     def export(self, job_id: int, kind: str) -> tuple[str, str, Future[bytes]]:

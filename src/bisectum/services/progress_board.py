@@ -10,27 +10,29 @@ from typing import Literal
 
 @dataclass(frozen=True, slots=True)
 class News:
-    """state: working at `fraction`, done, failed with an error's code, or gone: the job was taken off the shelf."""
+    """state: working at `fraction`, done, failed with an error's code, or gone: the job was taken off the shelf. moves: of the
+    job, by which a page tells that it was changed elsewhere."""
 
     state: Literal["working", "done", "failed", "gone"]
     fraction: float = 0.0
     code: str = ""
+    moves: int = 0
 
 
 class Work:
     """One piece of work on a job, as the board sees it."""
 
-    def __init__(self, board: ProgressBoard, job_id: int) -> None:
-        self._board, self._job_id = board, job_id
+    def __init__(self, board: ProgressBoard, job_id: int, moves: int) -> None:
+        self._board, self._job_id, self._moves = board, job_id, moves
 
     def step(self, fraction: float) -> None:
-        self._board.tell(self._job_id, News("working", fraction))
+        self._board.tell(self._job_id, News("working", fraction, moves=self._moves))
 
     def end(self) -> None:
-        self._board.tell(self._job_id, News("done", 1.0))
+        self._board.tell(self._job_id, News("done", 1.0, moves=self._moves))
 
     def fail(self, code: str) -> None:
-        self._board.tell(self._job_id, News("failed", 0.0, code))
+        self._board.tell(self._job_id, News("failed", 0.0, code, self._moves))
 
 
 class ProgressBoard:
@@ -40,8 +42,9 @@ class ProgressBoard:
         self._lock = threading.Lock()
         self._watchers: dict[int, list[queue.SimpleQueue[News]]] = {}
 
-    def begin(self, job_id: int) -> Work:
-        work = Work(self, job_id)
+    def begin(self, job_id: int, moves: int = 0) -> Work:
+        """Work on a state of a job begins."""
+        work = Work(self, job_id, moves)
         work.step(0.0)
         return work
 

@@ -53,14 +53,24 @@ class Shown:
         return tuple(path_data(layer) for layer in self.outcome.artwork.layers)
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _UnderWay:
+    """A full result that is being worked out. answer: what all who want it wait for; lane: where."""
+
+    answer: Future[Shown]
+    lane: str
+
+
 class Results:
     """What the bench shows of jobs. Full results, previews and batches have a lane each."""
 
     def __init__(self, jobs: Jobs, blobs: Blobs, lanes: dict[str, Lane], progress: ProgressBoard, most_bytes: int) -> None:
         self._jobs, self._blobs, self._lanes, self.progress = jobs, blobs, lanes, progress
         self._senders = {name: Sender() for name in lanes}
-        self._shown, self._previews, self._rasters = Kept(most_bytes // 2), Kept(most_bytes // 8), Kept(most_bytes // 3)
-        self._under_way: dict[tuple[int, int], Future[Shown]] = {}
+        self._shown, self._previews, self._pictures = Kept(most_bytes // 2), Kept(most_bytes // 6), Kept(most_bytes // 3)
+        self._under_way: dict[tuple[int, int], _UnderWay] = {}
+        self._open: dict[int, int] = {}
+        self._pinned: dict[int, str] = {}
         self._ranks = itertools.count(1)
         self._lock = threading.Lock()
 
@@ -71,40 +81,46 @@ class Results:
         key = key_of(job.document, preview=False)
         there = self.shown(key)
         if there is not None:
-            self._lanes[FULL].stop_older(_group(job.id), job.moves)
-            self._set_thumbnail(job, there)
+            for lane in (FULL, BATCH):
+                self._lanes[lane].stop_older(_group(job.id), job.moves)
+            self._is_shown(job, there)
             return _done(there)
-        at = (job.id, job.moves)
-        answer: Future[Shown] = Future()
+        lane, at = BATCH if seldom else FULL, (job.id, job.moves)
         with self._lock:
-            if at in self._under_way:
-                return self._under_way[at]
-            self._under_way[at] = answer
-        board = self.progress.begin(job.id)
+            before = self._under_way.get(at)
+            if before is not None and (seldom or before.lane == FULL):
+                return before.answer
+            # What waits among batches is brought forward, for those who wait for it already, too.
+            now = self._under_way[at] = _UnderWay(before.answer if before else Future(), lane)
+        board = self.progress.begin(job.id, job.moves)
         try:
-            work = self._ordered(BATCH if seldom else FULL, job.document, False, _group(job.id), job.moves, board.step)
+            work = self._ordered(lane, job.document, False, _group(job.id), job.moves, board.step)
         except Exception as error:  # a picture is missing, say: whoever waits must hear of it
-            self._settle_failure(at, answer, board, error)
-            return answer
-        work.add_done_callback(lambda done: self._settle(job, key, at, answer, board, done))
-        return answer
+            self._settle_failure(at, now, board, error)
+            return now.answer
+        if before is not None:
+            self._lanes[BATCH].stop(_group(job.id))
+        work.add_done_callback(lambda done: self._settle(job, key, now, board, done))
+        return now.answer
 
-    def _settle(
-        self, job: Job, key: str, at: tuple[int, int], answer: Future[Shown], board: Work, done: Future[Outcome]
-    ) -> None:
+    def _settle(self, job: Job, key: str, own: _UnderWay, board: Work, done: Future[Outcome]) -> None:
+        at = (job.id, job.moves)
+        with self._lock:
+            if self._under_way.get(at) is not own:  # it was brought forward, and is answered from there
+                return
         try:
             shown = Shown(key, False, done.result())
-            self._keep(self._shown, shown)
-            self._set_thumbnail(job, shown)
+            self._shown[key] = shown
+            self._is_shown(job, shown)
         except Exception as error:
-            self._settle_failure(at, answer, board, error)
+            self._settle_failure(at, own, board, error)
             return
         with self._lock:
             self._under_way.pop(at, None)
         board.end()
-        answer.set_result(shown)
+        own.answer.set_result(shown)
 
-    def _settle_failure(self, at: tuple[int, int], answer: Future[Shown], board: Work, error: Exception) -> None:
+    def _settle_failure(self, at: tuple[int, int], own: _UnderWay, board: Work, error: Exception) -> None:
         with self._lock:
             self._under_way.pop(at, None)
         if not isinstance(error, BisectumError):
@@ -112,7 +128,7 @@ class Results:
             error = ComputationError("The result could not be kept. The job is as it was.", code="not_kept")
         if error.code != "superseded":  # the newer work has begun to tell of itself
             board.fail(error.code)
-        answer.set_exception(error)
+        own.answer.set_exception(error)
 
     def stop(self, job_id: int) -> None:
         """Give up all work on a job."""
@@ -128,17 +144,21 @@ class Results:
         if there is not None:
             return _done(there)
         work = self._ordered(PREVIEW, document, True, _group(job_id), next(self._ranks))
-        return _then(work, lambda outcome: self._keep(self._previews, Shown(key, True, outcome)))
+        return _then(work, lambda outcome: self._kept_preview(Shown(key, True, outcome)))
+
+    def _kept_preview(self, shown: Shown) -> Shown:
+        self._previews[shown.key] = shown
+        return shown
 
     def picture(self, source: str) -> Future[bytes]:
         """The picture for the stage, PNG. Raises: NotFoundError."""
-        name = f"stage/{source}"
-        if name in self._rasters:
-            return _done(self._rasters[name])
+        there: bytes | None = self._pictures.get(source)
+        if there is not None:
+            return _done(there)
         work = self._lanes[PREVIEW].order(None, compute.picture_png, self._blobs.path(source), compute.STAGE_PX)
 
         def keep(data: bytes) -> bytes:
-            self._rasters[name] = data
+            self._pictures[source] = data
             return data
 
         return _then(work, keep)
@@ -181,28 +201,45 @@ class Results:
 
     def raster(self, name: str) -> bytes | None:
         """A raster of any result that is kept, PNG."""
-        found: bytes | None = self._rasters.get(name)
-        return found
+        for kept in (self._shown, self._previews):
+            for key in reversed(list(kept)):
+                shown = kept.get(key)
+                if shown is not None and name in shown.outcome.rasters:
+                    return bytes(shown.outcome.rasters[name])
+        return None
 
     def edge(self, key: str, axis: Axis, at: float) -> list[Bar] | None:
         """The stack under a seam; None for a result that is no longer kept."""
         shown = self.shown(key)
         return shown.edge.cut(axis, at) if shown is not None else None
 
-    def pin(self, key: str) -> Callable[[], None]:
-        """Keep a full result while somebody looks at it. Returns what lets it go again."""
-        self._shown.pin(key)
-        return lambda: self._shown.unpin(key)
+    def opened(self, job_id: int) -> None:
+        """Somebody has the job on the bench: its result stays in memory, whatever else comes in."""
+        with self._lock:
+            self._open[job_id] = self._open.get(job_id, 0) + 1
+
+    def closed(self, job_id: int) -> None:
+        """One who had it there has left."""
+        with self._lock:
+            left = self._open.pop(job_id, 1) - 1
+            if left > 0:
+                self._open[job_id] = left
+            elif job_id in self._pinned:
+                self._shown.unpin(self._pinned.pop(job_id))
+
+    def _is_shown(self, job: Job, shown: Shown) -> None:
+        """Take note that a job has this result now."""
+        with self._lock:
+            if job.id in self._open and self._pinned.get(job.id) != shown.key:
+                if job.id in self._pinned:
+                    self._shown.unpin(self._pinned[job.id])
+                self._shown.pin(shown.key)
+                self._pinned[job.id] = shown.key
+        self._set_thumbnail(job, shown)
 
     def close(self) -> None:
         for lane in self._lanes.values():
             lane.close()
-
-    def _keep(self, kept: Kept, shown: Shown) -> Shown:
-        for name, data in shown.outcome.rasters.items():
-            self._rasters[name] = data
-        kept[shown.key] = shown
-        return shown
 
     def _set_thumbnail(self, job: Job, shown: Shown) -> None:
         with self._blobs.held(shown.outcome.thumbnail) as (name,):

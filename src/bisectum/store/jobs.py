@@ -108,6 +108,11 @@ class Jobs:
         with self._database.reading() as session:
             return self._job(session, _row(session, job_id))
 
+    def thumbnail(self, job_id: int) -> str | None:
+        """The file of the job's small picture. Raises: NotFoundError."""
+        with self._database.reading() as session:
+            return _row(session, job_id).thumbnail
+
     def raw(self, job_id: int) -> dict[str, Any]:
         """The document as it is kept, whatever its form. Raises: NotFoundError."""
         with self._database.reading() as session:

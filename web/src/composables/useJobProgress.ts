@@ -3,8 +3,10 @@ import { onScopeDispose, watch, type Ref } from "vue";
 import { progressUrl } from "@/api/jobs";
 
 export interface Progress {
-  state: "working" | "done" | "failed";
+  state: "working" | "done" | "failed" | "gone";
   fraction: number;
+  /** How often the job has moved along its history. */
+  moves: number;
 }
 
 /** Listen to how far the work on a job is. */

@@ -507,6 +507,7 @@ export default {
   },
   errors: {
     title: "That did not work",
+    gone: "This job was taken off the shelf in another window.",
     refused: "Your last change was not made",
     waiting: "Bisectum does not answer. Your changes wait here and are sent as soon as it does: {count} change. | Bisectum does not answer. Your changes wait here and are sent as soon as it does: {count} changes.",
     unreadable: "This job cannot be opened any more. Its pictures and settings can be taken out as a bundle.",

@@ -3,6 +3,7 @@ import { computed, onMounted, onUnmounted, toRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { useBenchKeys } from "@/composables/useBenchKeys";
+import { ApiError } from "@/api/client";
 import { useBringAnother } from "@/composables/useBringAnother";
 import { useEdge } from "@/composables/useEdge";
 import { useJobProgress } from "@/composables/useJobProgress";
@@ -32,8 +33,10 @@ const shapes = useShapes(result);
 const hand = useHand();
 watch(shapes, (now) => (hand.nodes = now.map((shape) => shape.nodes)), { immediate: true });
 const bars = useEdge(computed(() => job.result?.key), toRef(stage, "axis"), computed(() => stage.seamMm));
-useJobProgress(jobId, ({ state, fraction }) => {
+useJobProgress(jobId, ({ state, fraction, moves }) => {
   if (state === "working" && job.work === "working") job.fraction = fraction;
+  if (state === "gone") job.error = new ApiError("job_missing", t("errors.gone"));
+  else void job.follow(moves);
 });
 useBenchKeys();
 const bringAnother = useBringAnother();

@@ -46,6 +46,7 @@ export const useJob = defineStore("job", () => {
   const opening = new Latest();
   const pace = new Pace();
   let queue: ChangeQueue<Pending> | null = null;
+  let following = false;
 
   const document = computed<JobDocument | null>(() =>
     kept.value ? pending.value.reduce((now, change) => change.apply(now), kept.value.document) : null,
@@ -154,6 +155,23 @@ export const useJob = defineStore("job", () => {
   function endPreview(): void {
     pace.drop();
     preview.cancel();
+  }
+
+  /** Show the job anew where it was changed elsewhere, and nothing of this page's own waits. moves: as the server tells. */
+  async function follow(moves: number): Promise<void> {
+    const before = kept.value;
+    if (!before || moves <= before.moves || unsent.value || following) return;
+    following = true;
+    try {
+      const now = await api.getJob(before.id);
+      if (kept.value !== before || unsent.value) return;
+      kept.value = now;
+      await workOut();
+    } catch {
+      // Nobody answers, or the job is gone: whatever is done next says so.
+    } finally {
+      following = false;
+    }
   }
 
   async function stop(): Promise<void> {
@@ -274,7 +292,7 @@ export const useJob = defineStore("job", () => {
     kept, job, items, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, error, refusal,
     waiting, unsent,
     open, openItem, workOut, tryOut, tryOutMake, change, edit, changeMake, rename, undo, redo, resize, renameItem, moveItem,
-    takeOutItem, bringAnother, stop, close,
+    takeOutItem, bringAnother, follow, stop, close,
   };
 });
 

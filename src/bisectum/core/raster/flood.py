@@ -35,8 +35,11 @@ def distance_from_surface(rgba, surface, linear_of_srgb):  # type: ignore[no-unt
     """
     height, width = rgba.shape[0], rgba.shape[1]
     result = np.empty((height, width), np.uint8)
+    s, line = surface, np.empty((3, 3))  # of a row: what stays, what goes by u, and by its square
     for y in range(height):
         v = (y + 0.5) * 2.0 / height - 1.0
+        for c in range(3):
+            line[0, c], line[1, c], line[2, c] = s[0, c] + s[2, c] * v + s[5, c] * v * v, s[1, c] + s[4, c] * v, s[3, c]
         last = np.int64(-1)
         light, a, b = 0.0, 0.0, 0.0
         for x in range(width):
@@ -45,14 +48,10 @@ def distance_from_surface(rgba, surface, linear_of_srgb):  # type: ignore[no-unt
                 last = coded
                 light, a, b = _pixel(rgba, y, x, linear_of_srgb)
             u = (x + 0.5) * 2.0 / width - 1.0
-            total = 0.0
-            for channel in range(3):
-                s = surface
-                expected = (s[0, channel] + s[1, channel] * u + s[2, channel] * v
-                            + s[3, channel] * u * u + s[4, channel] * u * v + s[5, channel] * v * v)
-                here = light if channel == 0 else (a if channel == 1 else b)
-                total += (here - expected) ** 2
-            result[y, x] = _steps(total)
+            o = light - line[0, 0] - u * (line[1, 0] + u * line[2, 0])
+            p = a - line[0, 1] - u * (line[1, 1] + u * line[2, 1])
+            q = b - line[0, 2] - u * (line[1, 2] + u * line[2, 2])
+            result[y, x] = _steps(o * o + p * p + q * q)
     return result
 
 

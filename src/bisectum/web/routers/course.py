@@ -146,6 +146,7 @@ async def progress(request: Request, bench: BenchDep, job_id: JobId) -> Streamin
 
     async def events() -> AsyncIterator[str]:
         watcher = board.watch(job_id)
+        bench.results.opened(job_id)
         silent = 0.0
         try:
             yield ": watching\n\n"
@@ -164,9 +165,11 @@ async def progress(request: Request, bench: BenchDep, job_id: JobId) -> Streamin
                         yield ": still here\n\n"
         finally:
             board.leave(job_id, watcher)
+            bench.results.closed(job_id)
 
     return StreamingResponse(events(), media_type="text/event-stream", headers=NO_STORE)
 
 
 def _event(news: News) -> str:
-    return f"data: {json.dumps({'state': news.state, 'fraction': round(news.fraction, 4), 'code': news.code})}\n\n"
+    told = {"state": news.state, "fraction": round(news.fraction, 4), "code": news.code, "moves": news.moves}
+    return f"data: {json.dumps(told)}\n\n"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,7 +21,4 @@ def lit(rgba: NDArray[np.uint8], exposure: float, contrast: float, black: int, w
     coded = np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)  # IEC 61966-2-1
     levelled = (255 * coded - black) / (white - black)
     table = np.clip(np.rint(255 * ((levelled - 0.5) * (1 + contrast) + 0.5)), 0, 255).astype(np.uint8)
-    result = rgba.copy()
-    for channel in range(3):  # not at once: a look-up of a whole picture makes another one
-        result[..., channel] = table[rgba[..., channel]]
-    return result
+    return np.asarray(cv2.LUT(rgba, np.stack([table, table, table, np.arange(256, dtype=np.uint8)], axis=-1)[None]), np.uint8)
