@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -239,15 +240,15 @@ def test_the_result_of_an_open_job_stays(bench: Bench, badge: bytes) -> None:
     job = bench.new_job(badge, "badge.png")
     bench.results.opened(job.id)
     shown = full(bench, job.id)
-    kept = bench.results._shown
+    kept, empty = bench.results._shown, replace(shown.outcome, rasters={}, thumbnail=b"")
     for number in range(60):
-        kept[f"other {number}"] = b"x" * (kept._most // 20)
+        kept[f"other {number}"] = Shown("", False, replace(empty, thumbnail=b"x" * (kept._most // 20)))
     assert bench.results.of(bench.job(job.id)).result() is shown
     name = shown.outcome.items[0].images["colours"]
     assert bench.results.raster(name) == shown.outcome.rasters[name] and bench.results.raster("nothing") is None
     bench.results.closed(job.id)
     for number in range(60):
-        kept[f"another {number}"] = b"x" * (kept._most // 20)
+        kept[f"another {number}"] = Shown("", False, replace(empty, thumbnail=b"x" * (kept._most // 20)))
     assert bench.results.shown(shown.key) is None
     for key in [key for key in kept if "other" in key]:
         del kept[key]
