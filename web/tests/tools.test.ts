@@ -46,7 +46,7 @@ function layStage(): void {
   const job = useJob();
   job.kept = { id: 1, revision: 1, document: { items: [{ id: "picture-1", course: {} }] } } as unknown as Job;
   const images = { picture: "", background: "b", colours: "c" };
-  const items = [{ id: "picture-1", placement: [100, 0, 0, 0, 100, 0], frame: [0, 0, 100, 75], images }];
+  const items = [{ id: "picture-1", placement: [100, 0, 0, 0, 100, 0], frame: [0, 0, 100, 75], at: [0, 0], size: [100, 75], images }];
   job.result = { items, findings: [], layers: [], width_mm: 100, height_mm: 75 } as unknown as Result;
   const stage = useStage();
   stage.setSize({ width: 400, height: 300 });

@@ -47,13 +47,15 @@ Matrix = tuple[float, float, float, float, float, float]
 class ItemOutcome:
     """What the screen needs of one item. images: names of the rasters of its states, as in Outcome.rasters. placement: from
     shares of the width of the picture that came in to mm on the page, a matrix row by row. frame: left, top, width and
-    height of its picture on the page, mm. size: width and height of what its width measures, mm."""
+    height of its picture on the page, mm. at, size: upper left corner, and width and
+    height, of what its width measures, mm."""
 
     id: str
     facts: dict[str, Any]
     images: dict[str, str]
     placement: Matrix
     frame: tuple[float, float, float, float]
+    at: tuple[float, float]
     size: tuple[float, float]
 
 
@@ -169,7 +171,7 @@ def _item(item_id: str, result: MakeResult, info: PictureInfo, rasters: dict[str
     a, b, c, d, e, f = (float(value) for value in matrix.ravel())
     return ItemOutcome(item_id, _facts(course, info, scale), _rasters(course, rasters), (a, b, c + left, d, e, f + top),
                        (left, top, planar.width * scale, planar.height * scale),
-                       (frame.box[2] - frame.box[0], frame.box[3] - frame.box[1]))
+                       (frame.box[0], frame.box[1]), (frame.box[2] - frame.box[0], frame.box[3] - frame.box[1]))
 
 
 def _rasters(course: CourseResult, rasters: dict[str, bytes]) -> dict[str, str]:

@@ -1026,8 +1026,8 @@ export interface components {
         };
         /**
          * ItemResult
-         * @description An item in a result. frame: left, top, width and height of its picture on the page, mm. size: width and height of what
-         *     its own width measures, mm. placement: six numbers of a matrix, row by row, from shares of the width of the picture that
+         * @description An item in a result. frame: left, top, width and height of its picture on the page, mm. at, size: upper left corner,
+         *     and width and height, of what its own width measures, mm. placement: six numbers of a matrix, row by row, from shares of the width of the picture that
          *     came in to mm on the page.
          */
         ItemResult: {
@@ -1037,6 +1037,11 @@ export interface components {
             frame: [
                 number,
                 number,
+                number,
+                number
+            ];
+            /** At */
+            at: [
                 number,
                 number
             ];

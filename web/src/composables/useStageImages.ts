@@ -4,17 +4,11 @@ import { loadImage } from "@/api/client";
 import { imagePath, picturePath } from "@/api/jobs";
 import type { ItemResult, Result } from "@/api/types";
 import type { StageState } from "@/core/course";
+import { NO_IMAGES, type ItemImages } from "@/core/itemImages";
 import { useTools } from "@/stores/tools";
 
-export interface ItemImages {
-  picture: ImageBitmap | null;
-  background: ImageBitmap | null;
-  colours: ImageBitmap | null;
-}
 /** The rasters of a job's items, by their ids. */
 export type StageImages = Readonly<Record<string, ItemImages>>;
-
-export const NO_IMAGES: ItemImages = { picture: null, background: null, colours: null };
 
 /** The rasters of a job for the stage; the old ones stay until the new ones are there, and equal ones are loaded once. */
 export function useStageImages(

@@ -2,9 +2,9 @@
 /** What an item has become, small. */
 import { onMounted, ref, watch } from "vue";
 
-import { NO_IMAGES, type StageImages } from "@/composables/useStageImages";
+import type { StageImages } from "@/composables/useStageImages";
 import { fit } from "@/core/viewport";
-import { drawState } from "@/stage/draw";
+import { drawState, sceneItems } from "@/stage/draw";
 import { useJob } from "@/stores/job";
 
 import { thumbScene } from "./thumbScene";
@@ -20,7 +20,7 @@ function paint(): void {
   if (!pen || !canvas.value || !item || job.result?.preview) return;
   const [x, y, width, height] = item.frame;
   const scene = thumbScene(canvas.value, SIDE, fit({ x, y, width, height }, { width: SIDE, height: SIDE }, 1));
-  drawState(pen, { ...scene, items: [{ frame: item.frame, open: false, images: props.images[props.itemId] ?? NO_IMAGES }] }, "colours");
+  drawState(pen, { ...scene, items: sceneItems([item], props.images, 0) }, "colours");
 }
 onMounted(paint);
 watch([() => job.result, () => props.images[props.itemId]], paint, { flush: "post" });

@@ -2,10 +2,11 @@
 /** A small live picture of what a step has made of the job. */
 import { onMounted, ref, watch } from "vue";
 
-import { NO_IMAGES, type StageImages } from "@/composables/useStageImages";
+import type { ItemResult } from "@/api/types";
+import type { StageImages } from "@/composables/useStageImages";
 import { MAKE_STEPS, STATE_OF_STEP, type Step } from "@/core/course";
 import { fit } from "@/core/viewport";
-import { drawState } from "@/stage/draw";
+import { drawState, sceneItems, type Scene } from "@/stage/draw";
 import type { LayerShape } from "@/stage/shapes";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
@@ -27,11 +28,22 @@ function paint(): void {
   // Steps of an item show that item; those of the make show the whole page.
   const own = MAKE_STEPS.has(props.step) ? null : job.itemResult;
   const [x, y, width, height] = own?.frame ?? [0, 0, result.width_mm, result.height_mm];
-  const items = (own ? [own] : result.items).map(({ id, frame }) => ({ frame, open: false, images: props.images[id] ?? NO_IMAGES }));
+  const items = sceneItems(own ? [own] : result.items, props.images, job.make?.arrange.gap_mm ?? 0);
   const scene = thumbScene(canvas.value, SIDE, fit({ x, y, width, height }, { width: SIDE, height: SIDE }, 3));
   const state = props.step === "picture" ? "picture" : STATE_OF_STEP[props.step];
+  pen.save();
+  if (own && result.items.length > 1) clipTo(pen, own, scene);
   drawState(pen, { ...scene, items, shapes: props.shapes, base: job.make?.layers.base ?? "#ffffff" }, state);
+  pen.restore();
 }
+/** Leave out what lies beside an item: its neighbours may reach into its picture's frame. */
+function clipTo(pen: CanvasRenderingContext2D, { at: [left, top], size: [width, height] }: ItemResult, { view, pixelRatio }: Scene): void {
+  pen.setTransform(pixelRatio * view.scale, 0, 0, pixelRatio * view.scale, pixelRatio * view.x, pixelRatio * view.y);
+  pen.beginPath();
+  pen.rect(left, top, width, height);
+  pen.clip();
+}
+
 onMounted(paint);
 watch([() => job.result, () => job.item?.id, () => props.images, () => props.shapes], paint, { flush: "post" });
 </script>

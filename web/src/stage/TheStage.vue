@@ -3,13 +3,13 @@ import { computed, onMounted, onScopeDispose, ref, toRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { useLit } from "@/composables/useLit";
-import { NO_IMAGES, type StageImages } from "@/composables/useStageImages";
+import type { StageImages } from "@/composables/useStageImages";
 import { useStage } from "@/stores/stage";
 import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
 import { useTools } from "@/stores/tools";
 
-import { drawScene, type Scene, type SceneItem } from "./draw";
+import { drawScene, sceneItems, type Scene, type SceneItem } from "./draw";
 import SeamHandle from "./SeamHandle.vue";
 import type { LayerShape } from "./shapes";
 import StageBar from "./StageBar.vue";
@@ -37,10 +37,9 @@ const dragOnPage = computed(
 
 /** The items with their rasters; of the open one the ground is shown as soon as it is known. */
 const items = computed<SceneItem[]>(() =>
-  (job.result?.items ?? []).map(({ id, frame }) => {
-    const open = id === job.item?.id;
-    const images = props.images[id] ?? NO_IMAGES;
-    return { frame, open, images: open && tools.ground ? { ...images, background: tools.ground } : images };
+  sceneItems(job.result?.items ?? [], props.images, job.make?.arrange.gap_mm ?? 0).map((item, i) => {
+    const open = job.result?.items[i]?.id === job.item?.id;
+    return { ...item, open, images: open && tools.ground ? { ...item.images, background: tools.ground } : item.images };
   }),
 );
 

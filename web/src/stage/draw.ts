@@ -1,7 +1,7 @@
 /** Painting the stage: two states of one job in exact register, divided by the seam. */
 
 import type { ItemResult } from "@/api/types";
-import type { ItemImages } from "@/composables/useStageImages";
+import { NO_IMAGES, type ItemImages } from "@/core/itemImages";
 import { contrast, hairline } from "@/core/colour";
 import type { ClearedOn, StageState } from "@/core/course";
 import type { Point } from "@/core/nodeGrid";
@@ -24,6 +24,16 @@ export interface SceneItem {
   frame: ItemResult["frame"];
   images: ItemImages;
   open: boolean;
+  /** The part of the page that is its own, where there are others, mm: their pictures may reach over it. */
+  own: [number, number, number, number] | null;
+}
+
+/** Items as they are painted. room: between them, mm. */
+export function sceneItems(items: readonly ItemResult[], images: Readonly<Record<string, ItemImages>>, room: number): SceneItem[] {
+  return items.map(({ id, frame, at, size }) => ({
+    frame, open: false, images: images[id] ?? NO_IMAGES,
+    own: items.length > 1 ? [at[0] - room / 2, at[1] - room / 2, size[0] + room, size[1] + room] : null,
+  }));
 }
 
 export interface Scene {
@@ -139,12 +149,19 @@ function toPage(pen: Pen, scene: Scene): void {
   pen.setTransform(k * scale, 0, 0, k * scale, k * x, k * y);
 }
 
-function drawImage(pen: Pen, scene: Scene, { frame }: SceneItem, image: ImageBitmap | null): void {
+function drawImage(pen: Pen, scene: Scene, { frame, own }: SceneItem, image: ImageBitmap | null): void {
   if (!image) return;
+  pen.save();
+  if (own) {
+    pen.beginPath();
+    pen.rect(...own);
+    pen.clip();
+  }
   // Enlarged pixels are shown as pixels: that is what the lines are held against.
   pen.imageSmoothingEnabled = (scene.view.scale * scene.pixelRatio * frame[2]) / image.width < 1.5;
   pen.imageSmoothingQuality = "high";
   pen.drawImage(image, ...frame);
+  pen.restore();
 }
 
 let veil: HTMLCanvasElement | null = null;

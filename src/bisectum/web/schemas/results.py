@@ -143,12 +143,13 @@ class ItemImages(BaseModel):
 
 
 class ItemResult(BaseModel):
-    """An item in a result. frame: left, top, width and height of its picture on the page, mm. size: width and height of what
-    its own width measures, mm. placement: six numbers of a matrix, row by row, from shares of the width of the picture that
+    """An item in a result. frame: left, top, width and height of its picture on the page, mm. at, size: upper left corner,
+    and width and height, of what its own width measures, mm. placement: six numbers of a matrix, row by row, from shares of the width of the picture that
     came in to mm on the page."""
 
     id: str
     frame: tuple[float, float, float, float]
+    at: tuple[float, float]
     size: tuple[float, float]
     placement: tuple[float, float, float, float, float, float]
     images: ItemImages
@@ -156,7 +157,7 @@ class ItemResult(BaseModel):
 
     @classmethod
     def of(cls, item: ItemOutcome) -> ItemResult:
-        return cls(id=item.id, frame=item.frame, size=item.size, placement=item.placement,
+        return cls(id=item.id, frame=item.frame, at=item.at, size=item.size, placement=item.placement,
                    images=ItemImages(picture="", **item.images) if "picture" not in item.images else ItemImages(**item.images),
                    facts=Facts.model_validate(item.facts))
 
