@@ -26,7 +26,7 @@ def test_strangers_reach_a_file(name: str) -> None:
     if number % 3 == 1:
         rgba = compressed(rgba, 70)
     cache: dict[str, object] = {}
-    for build in BUILDS:
+    for build in (BUILDS[0], BUILDS[1 + number % 2]):  # make battery takes them through all three
         trial = tried(name, rgba, build, COUNTS[number % len(COUNTS)], cache)
         assert not trial.faults, (trial.name, trial.faults[:3])
 
