@@ -1026,9 +1026,9 @@ export interface components {
         };
         /**
          * ItemResult
-         * @description An item in a result. frame: left, top, width and height of its picture on the page, mm. at, size: upper left corner,
-         *     and width and height, of what its own width measures, mm. placement: six numbers of a matrix, row by row, from shares of the width of the picture that
-         *     came in to mm on the page.
+         * @description An item in a result. frame: left, top, width and height of its picture on the page, mm. at, size: upper left corner, and
+         *     width and height, of what its own width measures, mm. placement: six numbers of a matrix, row by row, from shares of the
+         *     width of the picture that came in to mm on the page.
          */
         ItemResult: {
             /** Id */
