@@ -5,6 +5,7 @@ Run from the project's root: make screenshots
 
 from __future__ import annotations
 
+import json
 import subprocess
 import sys
 import tempfile
@@ -109,12 +110,12 @@ def main() -> None:
         try:
             for _ in range(200):
                 try:
-                    if b"Lighthouse" in urllib.request.urlopen(f"{ADDRESS}/api/jobs").read():
+                    jobs = json.load(urllib.request.urlopen(f"{ADDRESS}/api/jobs"))["jobs"]
+                    if jobs and all(job["has_thumbnail"] for job in jobs):
                         break
                 except OSError:
                     pass
                 time.sleep(0.1)
-            time.sleep(3)
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
                 walk(browser.new_page(viewport={"width": 1280, "height": 800}))

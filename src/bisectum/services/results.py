@@ -81,8 +81,7 @@ class Results:
         key = key_of(job.document, preview=False)
         there = self.shown(key)
         if there is not None:
-            for lane in (FULL, BATCH):
-                self._lanes[lane].stop_older(_group(job.id), job.moves)
+            self._stop_older(job)
             self._is_shown(job, there)
             return _done(there)
         lane, at = BATCH if seldom else FULL, (job.id, job.moves)
@@ -98,10 +97,16 @@ class Results:
         except Exception as error:  # a picture is missing, say: whoever waits must hear of it
             self._settle_failure(at, now, board, error)
             return now.answer
+        self._stop_older(job)
         if before is not None:
             self._lanes[BATCH].stop(_group(job.id))
         work.add_done_callback(lambda done: self._settle(job, key, now, board, done))
         return now.answer
+
+    def _stop_older(self, job: Job) -> None:
+        """Give up full results of earlier states of a job, on whichever lane."""
+        for lane in (FULL, BATCH):
+            self._lanes[lane].stop_older(_group(job.id), job.moves)
 
     def _settle(self, job: Job, key: str, own: _UnderWay, board: Work, done: Future[Outcome]) -> None:
         at = (job.id, job.moves)

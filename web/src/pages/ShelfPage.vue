@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref } from "vue";
+import { onMounted, onUnmounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
@@ -16,6 +16,7 @@ import AppNotice from "@/ui/AppNotice.vue";
 
 import JobCard from "./JobCard.vue";
 
+const FIRST_LOOK_MS = 1000;
 const { t } = useI18n();
 const router = useRouter();
 const shelf = useShelf();
@@ -51,6 +52,19 @@ async function remove(): Promise<void> {
   if (leaving.value) await shelf.remove(leaving.value.id);
 }
 const over = usePictureDrop(bring, () => (shelf.error = new ApiError("no_picture", t("shelf.noPicture"))));
+// Looks again ever more seldom, since a job that nothing is left of to cut never gets a picture.
+let wait = FIRST_LOOK_MS;
+let timer: ReturnType<typeof setTimeout> | undefined;
+watch(
+  () => shelf.jobs,
+  (jobs) => {
+    clearTimeout(timer);
+    if (jobs.every((job) => job.has_thumbnail || !job.readable)) return;
+    timer = setTimeout(() => void shelf.lookAgain(), wait);
+    wait *= 1.5;
+  },
+);
+onUnmounted(() => clearTimeout(timer));
 onMounted(() => {
   document.title = t("app.name");
   void shelf.load();

@@ -32,6 +32,12 @@ export const useShelf = defineStore("shelf", () => {
     loaded.value = true;
   }
 
+  /** Look again, without a word where nobody answers: small pictures of jobs that were just brought in come a little later. */
+  async function lookAgain(): Promise<void> {
+    const found = await getShelf().catch(() => null);
+    if (found) jobs.value = found.jobs;
+  }
+
   /** Bring in pictures one after the other. Returns the job of the last that could be read. */
   async function bring(files: Iterable<File>): Promise<Job | undefined> {
     let last: Job | undefined;
@@ -68,5 +74,5 @@ export const useShelf = defineStore("shelf", () => {
     await load();
   }
 
-  return { jobs, loaded, freed, bringing, error, load, bring, bringTogether, remove };
+  return { jobs, loaded, freed, bringing, error, load, lookAgain, bring, bringTogether, remove };
 });
