@@ -16,6 +16,7 @@ from bisectum.services.bench import Bench, Edits, NewJob
 from bisectum.services.demo import JOBS, lay_out
 from bisectum.services.kept import Kept
 from bisectum.services.results import BATCH, FULL, PREVIEW, Shown
+from bisectum.services.stocks import DEMO
 from bisectum.store.jobs import Job
 from tests.conftest import png
 
@@ -292,5 +293,19 @@ def test_nothing_of_a_deleted_job_stays_on_the_disk(tmp_path: Path, badge: bytes
         fresh.tidy()
         assert [path for path in (tmp_path / "data" / "blobs").rglob("*") if path.is_file()] == []
         assert fresh.freed > len(badge)
+    finally:
+        fresh.close()
+
+
+def test_a_drawer_that_was_emptied_by_hand_stays_empty(tmp_path: Path) -> None:
+    from bisectum.main import make_bench
+
+    fresh, room = make_bench(tmp_path / "data")
+    try:
+        room.lay_out_demo()
+        assert len(room.drawer().stocks) == len(DEMO)
+        room.replace(room.drawer().version, ())
+        room.lay_out_demo()
+        assert room.drawer().stocks == ()
     finally:
         fresh.close()

@@ -466,3 +466,28 @@ def test_a_spreadsheet_runs_nothing_of_ours(name: str) -> None:
     row = list(csv_reader(io.StringIO(text)))[1]
     assert not row[0].startswith(("=", "+", "-", "@")) and not row[6].startswith(("=", "+", "-", "@"))
     assert parse_stocks(text.encode()) == (stock,)
+
+
+def test_a_page_that_leaves_takes_its_watcher_with_it(rooms: tuple[Bench, StockRoom], badge: bytes) -> None:
+    bench = rooms[0]
+    job = bench.new_job(badge, "badge.png")
+    said: list[dict[str, Any]] = []
+    watching: list[int] = []
+
+    async def receive() -> dict[str, Any]:
+        while not said:
+            await asyncio.sleep(0.01)
+        await asyncio.sleep(0.2)
+        watching.append(bench.progress.watched())
+        return {"type": "http.disconnect"}
+
+    async def send(message: dict[str, Any]) -> None:
+        said.append(message)
+
+    before = bench.progress.watched()
+    scope = {"type": "http", "http_version": "1.1", "method": "GET", "path": f"/api/jobs/{job.id}/progress", "root_path": "",
+             "scheme": "http", "query_string": b"", "headers": [(b"host", b"127.0.0.1:8765")], "client": ("127.0.0.1", 1),
+             "server": ("127.0.0.1", 2)}
+    ran(create_app(*rooms, None)(scope, receive, send))  # type: ignore[arg-type]
+    assert watching[0] == before + 1 and bench.progress.watched() == before
+    assert said[0]["status"] == 200

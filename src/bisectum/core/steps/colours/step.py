@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -122,7 +123,8 @@ def separated(picture: Picture, ground: Ground, settings: ColoursSettings, progr
     if settings.count is not None and method == "flat" and found < settings.count:
         findings.append(Finding("fewer_colours", details={"wanted": settings.count, "found": found}))
     method = "flat" if method == "tones" else method  # all that was shaded has been put into steps
-    return _by_hand(picture, labels, colours, settings, method, found, findings, 1.0, flat.compressed)
+    found_so = Separation(labels, _entries(colours), method, found, tuple(findings), 1.0, flat.compressed)
+    return _by_hand(picture, found_so, settings)
 
 
 def _modes_of(flat: FlatColours) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -244,22 +246,25 @@ def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings,
         tones = tones[:0]
     colours = np.unique(np.concatenate([pins, tones]), axis=0)
     labels = assign_nearest(lab, mask, oklab(colours))
-    return _by_hand(picture, labels, colours, settings, "tones", len(colours), [], factor)
+    return _by_hand(picture, Separation(labels, _entries(colours), "tones", len(colours), (), factor, False), settings)
 
 
-def _by_hand(
-    picture: Picture, labels: NDArray[np.uint8], colours: NDArray[np.uint8], settings: ColoursSettings, method: Method,
-    found: int, findings: Findings, factor: float, compressed: bool = False,
-) -> Separation:
-    """Make the changes by hand."""
+def _by_hand(picture: Picture, separation: Separation, settings: ColoursSettings) -> Separation:
+    """Name the pinned colours and make the changes by hand."""
     pins = {pin.colour: pin.name for pin in settings.pins}
-    made = [Entry(rgb, name=pins.get(hex_of(rgb), "")) for rgb in ((int(r), int(g), int(b)) for r, g, b in colours)]
+    made, factor, findings = [Entry(own.rgb, name=pins.get(own.key, "")) for own in separation.entries], separation.factor, []
+    labels = separation.labels
     if settings.palette_changes:
         rgb = reduce_to(picture.rgba, PHOTO_PX)[0] if factor > 1 else picture.rgba
         labels, made, missed = changed_by_hand(labels, made, settings.palette_changes, rgb, picture.places.scaled(1 / factor))
         if missed:
-            findings.append(Finding("palette_changes_left_out", "warning", details={"count": len(missed), "numbers": missed}))
-    return Separation(frozen(labels), tuple(made), method, found, tuple(findings), factor, compressed)
+            findings = [Finding("palette_changes_left_out", "warning", details={"count": len(missed), "numbers": missed})]
+    return replace(separation, labels=frozen(labels), entries=tuple(made), findings=(*separation.findings, *findings))
+
+
+def _entries(colours: NDArray[np.uint8]) -> tuple[Entry, ...]:
+    """colours : (N, 3) uint8."""
+    return tuple(Entry((int(red), int(green), int(blue))) for red, green, blue in colours)
 
 
 def _key(colour: NDArray[np.float64]) -> str:

@@ -7,6 +7,7 @@ so that a line running on through several areas stays one line. What is left of 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +23,21 @@ SMOOTH = 0.03  # radians within which a curve runs on from an edge
 Curves = list[NDArray[np.float64]]
 
 
+@dataclass(frozen=True, slots=True)
+class _Net:
+    """Nodes and the segments between them. nodes : (N, 2), px, as they were; moved : (N, 2), as they become; bound : (N, 2) bool,
+    coordinates that stay; first, last : (S,), the nodes at a segment's ends; lines : (S,) bool, straight and well known;
+    tolerance : (S,), px."""
+
+    nodes: NDArray[np.float64]
+    moved: NDArray[np.float64]
+    bound: NDArray[np.bool_]
+    first: NDArray[np.int64]
+    last: NDArray[np.int64]
+    lines: NDArray[np.bool_]
+    tolerance: NDArray[np.float64]
+
+
 def square_up(
     curves: Curves, straight: list[NDArray[np.bool_]], refined: NDArray[np.bool_], ends: NDArray[np.int32],
     junctions: NDArray[np.float64], noises: NDArray[np.float64], size: tuple[int, int],
@@ -33,14 +49,14 @@ def square_up(
     """
     old, flat, counts = np.concatenate(curves), np.concatenate(straight), np.array([len(own) for own in curves])
     nodes, first, last = _numbered(old, counts, ends, junctions)
-    lines = flat & np.repeat(refined, counts)
-    moved = nodes.copy()
-    tolerance = CERTAIN + PER_NOISE * np.repeat(noises, counts)
     bound = np.zeros(nodes.shape, bool)
     bound[: len(junctions)] = True  # a junction moves for level and upright edges only
+    tolerance = CERTAIN + PER_NOISE * np.repeat(noises, counts)
+    net = _Net(nodes, nodes.copy(), bound, first, last, flat & np.repeat(refined, counts), tolerance)
     for axis in (1, 0):
-        _align(moved, nodes, bound, first, last, lines, axis, tolerance, float(size[axis]))
-    _slant(moved, nodes, bound, first, last, lines, tolerance)
+        _align(net, axis, float(size[axis]))
+    _slant(net)
+    moved = net.moved
     shift = moved - nodes
     if not shift.any():
         return curves, junctions, 0.0
@@ -65,14 +81,12 @@ def _numbered(
     return np.concatenate([junctions, whole[inner, 0]]), first, last
 
 
-def _align(
-    moved: NDArray[np.float64], nodes: NDArray[np.float64], bound: NDArray[np.bool_], first: NDArray[np.int64],
-    last: NDArray[np.int64], lines: NDArray[np.bool_], axis: int, tolerance: NDArray[np.float64], frame: float,
-) -> None:
+def _align(net: _Net, axis: int, frame: float) -> None:
     """Give all nodes joined by lines across `axis` the same coordinate; the picture's frame keeps its own."""
+    nodes, first, last, tolerance = net.nodes, net.first, net.last, net.tolerance
     step = nodes[last] - nodes[first]
     along, across = np.abs(step[:, 1 - axis]), np.abs(step[:, axis])
-    chosen = np.flatnonzero(lines & (across <= tolerance) & (across <= MOST_SLANT * along) & (along >= SHORTEST))
+    chosen = np.flatnonzero(net.lines & (across <= tolerance) & (across <= MOST_SLANT * along) & (along >= SHORTEST))
     most = float(tolerance[chosen].max(initial=0.0))
     pairs = np.stack([first[chosen], last[chosen]], axis=1).astype(np.int32)
     members = np.unique(pairs)
@@ -87,21 +101,19 @@ def _align(
     on_frame = (values == 0.0) | (values == frame)
     place[group[on_frame]] = values[on_frame]
     one_line = (high - low <= 2 * most)[group]  # not a flight of slanting edges
-    bound[members[one_line], axis] = True
-    moved[members[one_line], axis] = place[group[one_line]]
+    net.bound[members[one_line], axis] = True
+    net.moved[members[one_line], axis] = place[group[one_line]]
 
 
-def _slant(
-    moved: NDArray[np.float64], nodes: NDArray[np.float64], bound: NDArray[np.bool_], first: NDArray[np.int64],
-    last: NDArray[np.int64], lines: NDArray[np.bool_], tolerance: NDArray[np.float64],
-) -> None:
+def _slant(net: _Net) -> None:
     """Make edges at 45° exactly so, by coordinates of their ends that nothing else has bound."""
-    step = nodes[last] - nodes[first]
+    moved, bound = net.moved, net.bound
+    step = net.nodes[net.last] - net.nodes[net.first]
     off = np.abs(step[:, 0]) - np.abs(step[:, 1])
     size = np.hypot(*step.T)
-    near = np.abs(off) <= math.sqrt(2) * np.minimum(tolerance, MOST_SLANT * size)
-    for number in np.flatnonzero(lines & near & (size >= SHORTEST)).tolist():
-        one, other = int(first[number]), int(last[number])
+    near = np.abs(off) <= math.sqrt(2) * np.minimum(net.tolerance, MOST_SLANT * size)
+    for number in np.flatnonzero(net.lines & near & (size >= SHORTEST)).tolist():
+        one, other = int(net.first[number]), int(net.last[number])
         free = [(end, axis) for end in (one, other) for axis in (0, 1) if not bound[end, axis]]
         way = moved[other] - moved[one]
         excess = abs(way[0]) - abs(way[1])

@@ -87,7 +87,7 @@ def fit_lines(
     """
     graph = crack_graph(label_map.labels)
     progress.report(0.1)
-    drawing = _Drawing(label_map, image, surfaces, settings, graph, places, preview, progress, mm_per_px)
+    drawing = _Drawing(label_map, image, surfaces, Zones(settings, places, mm_per_px), graph, preview, progress)
     drawing.fit_all(Part(progress, 0.35, 0.85))
     return drawing.fitted(drawing.repair(Part(progress, 0.85, 1.0)))
 
@@ -110,8 +110,7 @@ class _Drawing:
     """The lines of one picture while they are being fitted; pixels."""
 
     def __init__(self, label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64],
-                 settings: LinesSettings, graph: CrackGraph, places: Placement, preview: bool, progress: Progress,
-                 mm_per_px: float) -> None:
+                 zones: Zones, graph: CrackGraph, preview: bool, progress: Progress) -> None:
         self.label_map, self.graph = label_map, graph
         self.labels = _labels_of_regions(graph, label_map.labels)
         self.chains = len(graph.first) - 1
@@ -129,7 +128,7 @@ class _Drawing:
         self.hard = has_hard_edges(self.found)
         self.noise = NOISE_OF_STAIRS if self.hard else self._noise()
         self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
-        self.places, self.zones = places, Zones(settings, places, mm_per_px)
+        self.zones = zones
         self.zones.corner *= STAIR_KEENNESS if self.hard else 1.0
         self.level, self.patches = np.zeros(self.chains, np.uint8), np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
