@@ -245,15 +245,32 @@ def test_what_no_job_names_is_given_back(database: Database, tmp_path: Path) -> 
     assert jobs.drop_unused_parts() > 0 and kept_bytes(tmp_path) < before
     assert blobs.drop_unfinished() == 4 and not unfinished.exists()
     with blobs.held(b"coming in") as (coming,):
-        assert blobs.collect(jobs.blobs_in_use()) == 0
+        assert blobs.collect(jobs.blobs_in_use) == 0
         assert blobs.get(coming) == b"coming in"
-    assert blobs.collect(jobs.blobs_in_use()) == len(b"coming in")
+    assert blobs.collect(jobs.blobs_in_use) == len(b"coming in")
     assert jobs.get(job.id) == dataclasses.replace(job, thumbnail=thumbnail)
     jobs.delete(job.id)
     jobs.drop_unused_parts()
     assert kept_bytes(tmp_path) == 0
-    assert blobs.collect(jobs.blobs_in_use()) == len(b"picture") + len(b"nobody's") + len(b"small")
+    assert blobs.collect(jobs.blobs_in_use) == len(b"picture") + len(b"nobody's") + len(b"small")
     assert [path for path in (tmp_path / "blobs").rglob("*") if path.is_file()] == []
+
+
+def test_a_file_that_comes_in_while_others_are_collected_stays(database: Database, tmp_path: Path) -> None:
+    """A new one, and one that nobody had named for long and a job names just now."""
+    blobs = Blobs(database, tmp_path / "blobs")
+    old, lost = blobs.put(b"old"), blobs.put(b"lost")
+    came: list[str] = []
+
+    def in_use() -> set[str]:
+        with blobs.held(b"new", b"old") as names:
+            came.extend(names)
+        return set()
+
+    assert blobs.collect(in_use) == len(b"lost")
+    assert came[1] == old and {blobs.get(name) for name in came} == {b"new", b"old"}
+    with pytest.raises(NotFoundError):
+        blobs.path(lost)
 
 
 def test_an_error_leaves_no_file_that_was_held(database: Database, tmp_path: Path) -> None:

@@ -133,7 +133,7 @@ class Bench:
         with self._tidying:
             try:
                 self._jobs.drop_unused_parts()
-                freed = self._blobs.collect(self._jobs.blobs_in_use()) + self._database.shrink()
+                freed = self._blobs.collect(self._jobs.blobs_in_use) + self._database.shrink()
             except BisectumError:
                 LOG.exception("Tidying was not done")
                 return 0

@@ -7,7 +7,7 @@ import os
 import re
 import tempfile
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from datetime import UTC, datetime
 from pathlib import Path
@@ -28,6 +28,7 @@ class Blobs:
     def __init__(self, database: Database, folder: Path) -> None:
         self._database, self._folder = database, folder
         self._held: dict[str, int] = {}
+        self._touched: set[str] = set()  # while files are collected: those that came in meanwhile
         self._lock = threading.Lock()
         folder.mkdir(parents=True, exist_ok=True)
 
@@ -35,6 +36,8 @@ class Blobs:
         """Keep `data`; returns its SHA-256 when it is safely on disk. Raises: StorageError; then nothing is left behind."""
         name = hashlib.sha256(data).hexdigest()
         path = self._path(name)
+        with self._lock:
+            self._touched.add(name)
         if not path.exists():
             try:
                 self._write(path, data)
@@ -109,13 +112,19 @@ class Blobs:
                 session.delete(row)
         self._path(name).unlink(missing_ok=True)
 
-    def collect(self, used: set[str]) -> int:
-        """Take out every file that is not among `used` nor held. Returns bytes that became free."""
-        freed = 0
-        for path in self._folder.glob("*/*"):
+    def collect(self, in_use: Callable[[], set[str]]) -> int:
+        """Take out every file that is not in use, not held, and did not come in meanwhile. Returns bytes that became free.
+
+        in_use: tells the names that jobs have, when it is asked.
+        """
+        with self._lock:
+            self._touched.clear()
+        # Listed before it is asked what is in use: what comes in later is not among these, or is touched.
+        paths = [path for path in self._folder.glob("*/*") if re.fullmatch(SHA256, path.name)]
+        used, freed = in_use(), 0
+        for path in paths:
             with self._lock:
-                keep = path.name in used or path.name in self._held
-                if keep or not re.fullmatch(SHA256, path.name):
+                if path.name in used or path.name in self._held or path.name in self._touched:
                     continue
                 size = path.stat().st_size
                 path.unlink(missing_ok=True)
