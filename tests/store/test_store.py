@@ -281,6 +281,16 @@ def test_an_error_leaves_no_file_that_was_held(database: Database, tmp_path: Pat
     assert [path.name for path in (tmp_path / "blobs").rglob("*") if path.is_file()] == [kept]
 
 
+def test_an_error_of_one_does_not_take_the_file_of_another(database: Database, tmp_path: Path) -> None:
+    """Two bring in the same picture at once; one succeeds, the other one is refused."""
+    blobs = Blobs(database, tmp_path / "blobs")
+    with pytest.raises(RuntimeError), blobs.held(b"same"):
+        with blobs.held(b"same") as (name,):
+            pass
+        raise RuntimeError
+    assert blobs.get(name) == b"same"
+
+
 def test_a_data_folder_of_the_first_version_is_brought_forward(tmp_path: Path) -> None:
     path = tmp_path / "bisectum.sqlite"
     command.upgrade(alembic_config(path), "0002")

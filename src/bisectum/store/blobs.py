@@ -28,6 +28,7 @@ class Blobs:
     def __init__(self, database: Database, folder: Path) -> None:
         self._database, self._folder = database, folder
         self._held: dict[str, int] = {}
+        self._shared: set[str] = set()  # of those held: which two have held at once, so that neither may drop it
         self._touched: set[str] = set()  # while files are collected: those that came in meanwhile
         self._lock = threading.Lock()
         folder.mkdir(parents=True, exist_ok=True)
@@ -73,6 +74,8 @@ class Blobs:
             for data in contents:
                 name = hashlib.sha256(data).hexdigest()
                 with self._lock:
+                    if name in self._held:
+                        self._shared.add(name)
                     self._held[name] = self._held.get(name, 0) + 1
                 names.append(name)
                 if not self._path(name).exists():
@@ -82,7 +85,7 @@ class Blobs:
         except BaseException:
             for name in new:
                 with self._lock:
-                    alone = self._held.get(name, 0) <= 1
+                    alone = name not in self._shared
                 if alone:
                     with suppress(OSError):
                         self.drop(name)
@@ -93,6 +96,7 @@ class Blobs:
                     self._held[name] -= 1
                     if not self._held[name]:
                         del self._held[name]
+                        self._shared.discard(name)
 
     def path(self, name: str) -> Path:
         """Where a kept file lies. Raises: NotFoundError."""
