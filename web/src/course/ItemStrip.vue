@@ -33,5 +33,5 @@ const choose = useBringAnother();
 .item:hover { border-color: var(--stitch); }
 .item.on { outline: 2px solid var(--seam); outline-offset: 1px; }
 .plus { border: 1.5px dashed var(--stitch); background: none; font: 400 20px var(--text); color: var(--ink); }
-@media (max-width: 1120px) { .strip { justify-content: center; padding: 0 6px 8px 0; } .item { width: 34px; height: 34px; } }
+@media (max-width: 1120px) { .strip { justify-content: center; padding: 3px 6px 8px 0; } .item { width: 34px; height: 34px; } }
 </style>

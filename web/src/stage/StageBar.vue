@@ -12,7 +12,7 @@ const stage = useStage();
 const job = useJob();
 const percent = computed(() => Math.round((100 * stage.view.scale) / stage.fitted));
 const state = computed(() => {
-  if (job.work === "idle" && !job.result?.preview) return t("stage.finished");
+  if (job.work === "idle" && !job.unsent && !job.result?.preview) return t("stage.finished");
   return job.result?.preview ? t("stage.preview") : "";
 });
 const tools: { icon: IconName; label: string; act: () => void }[] = [

@@ -28,7 +28,7 @@ const percent = computed(() => Math.round(job.fraction * 100));
 
 <template>
   <div class="place" aria-live="polite">
-    <AppNotice v-if="job.waiting" kind="error" :title="t('errors.title')">{{ t("errors.waiting", job.unsent) }}</AppNotice>
+    <AppNotice v-if="job.waiting" kind="error" :title="t('errors.waitingTitle')">{{ t("errors.waiting", job.unsent) }}</AppNotice>
     <AppNotice v-else-if="job.refusal" kind="error" :title="t('errors.refused')" :close-label="t('app.close')" @close="job.refusal = null">
       {{ words(job.refusal) }}
     </AppNotice>
