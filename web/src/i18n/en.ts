@@ -511,7 +511,6 @@ export default {
     refused: "Your last change was not made",
     waitingTitle: "Your changes wait",
     waiting: "Bisectum does not answer. {count} change waits here and is sent as soon as it does. | Bisectum does not answer. {count} changes wait here and are sent as soon as it does.",
-    unreadable: "This job cannot be opened any more. Its pictures and settings can be taken out as a bundle.",
     offline: "Bisectum does not answer. Start it again; nothing you did is lost.",
     again: "Try again",
   },

@@ -36,7 +36,7 @@ function forget(id: unknown): void {
 <template>
   <AppNotice v-if="tooFine" kind="note">{{ t("findings.too_fine", tooFine) }}</AppNotice>
   <AppNotice v-for="{ details } in unbound" :key="String(details.layer)" kind="note">
-    {{ t("findings.layer_unbound", { name: String(details.name || details.layer) }) }}
+    {{ t("findings.layer_unbound", { name: String(details.name) }) }}
     <template #actions><AppButton small @click="forget(details.layer)">{{ t("layers.forget") }}</AppButton></template>
   </AppNotice>
   <p class="soft">{{ t("layers.intro") }}</p>

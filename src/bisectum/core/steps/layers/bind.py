@@ -12,7 +12,7 @@ import numpy as np
 
 from bisectum.core.model.arrangement import Arrangement, Member
 from bisectum.core.model.finding import Finding
-from bisectum.core.raster.colour import rgb_of
+from bisectum.core.raster.colour import plain_name, rgb_of
 from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.steps.layers.settings import Anchor, LayerRecord
 
@@ -46,9 +46,14 @@ def bind_layers(arrangement: Arrangement, records: tuple[LayerRecord, ...]) -> t
     for (number, _), label in found_again.items():
         record_of[label] = number
     bound_numbers = set(record_of.values())
-    unbound = [Finding("layer_unbound", "warning", repair="forget_layer", details={"layer": record.id, "name": record.name or ""})
+    unbound = [Finding("layer_unbound", "warning", repair="forget_layer", details={"layer": record.id, "name": record.name or _plain_name(record)})
                for number, record in enumerate(records) if number not in bound_numbers]
     return _grouped(arrangement.members, record_of, records), unbound
+
+
+def _plain_name(record: LayerRecord) -> str:
+    """What a layer that was given no name is called: by the colour it held on to."""
+    return plain_name(rgb_of(record.anchors[0].colour[:7]))
 
 
 def _exactly(anchor: Anchor, members: tuple[Member, ...]) -> int | None:
