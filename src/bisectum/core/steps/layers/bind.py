@@ -46,7 +46,8 @@ def bind_layers(arrangement: Arrangement, records: tuple[LayerRecord, ...]) -> t
     for (number, _), label in found_again.items():
         record_of[label] = number
     bound_numbers = set(record_of.values())
-    unbound = [Finding("layer_unbound", "warning", repair="forget_layer", details={"layer": record.id, "name": record.name or _plain_name(record)})
+    unbound = [Finding("layer_unbound", "warning", repair="forget_layer",
+                       details={"layer": record.id, "name": record.name or _plain_name(record)})
                for number, record in enumerate(records) if number not in bound_numbers]
     return _grouped(arrangement.members, record_of, records), unbound
 
