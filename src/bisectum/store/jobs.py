@@ -122,7 +122,7 @@ class Jobs:
         self, job_id: int, expected: int, edit: Edit, what: str, values: dict[str, object], ticket: str | None = None
     ) -> Job:
         """Add a revision. expected: the revision the change was begun on. ticket: of the request; one that was made already
-        is not made again.
+        is not made again. A change that leaves all as it was adds none: to undo it would show nothing.
 
         Where the job has moved on since, the change is made on what it is now, if it touches other fields.
         Raises: NotFoundError; ConflictError where it touches the same; what `edit` raises.
@@ -131,10 +131,10 @@ class Jobs:
             row = _row(session, job_id)
             if ticket is not None and _is_made(session, row, ticket):
                 return self._job(session, row)
-            if row.head_id == expected:
-                document = edit(self._document(session, _revision(session, row.head_id)))
-            else:
-                document = self._rebased(session, row, expected, edit)
+            before = self._document(session, _revision(session, row.head_id))
+            document = edit(before) if row.head_id == expected else self._rebased(session, row, expected, edit)
+            if document == before:
+                return self._job(session, row, before)
             self._append(session, row, document, what, values, kept, ticket)
             return self._job(session, row, document)
 
