@@ -40,7 +40,7 @@ class Stranger:
 
 
 def strangers(icons: int = 12) -> Iterator[Stranger]:
-    yield from (Stranger(name, lambda name=name: _shipped(name)) for name in (*SKIMAGE, *SKLEARN))  # type: ignore[misc]
+    yield from (Stranger(name, lambda name=name: shipped(name)) for name in (*SKIMAGE, *SKLEARN))  # type: ignore[misc]
     yield from (Stranger(name, lambda make=make: _rgba(make())) for name, make in PATTERNS.items())  # type: ignore[misc]
     yield from (Stranger(f"icon {name}", lambda svg=svg: _icon(svg)) for name, svg in _icons(icons))  # type: ignore[misc]
 
@@ -51,7 +51,7 @@ def _rgba(pixels: NDArray) -> RGB:
     return np.asarray(Image.fromarray(pixels).convert("RGBA"))
 
 
-def _shipped(name: str) -> RGB:
+def shipped(name: str) -> RGB:
     """A picture file of a package, found beside its code."""
     import skimage
     import sklearn

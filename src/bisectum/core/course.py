@@ -26,8 +26,9 @@ from bisectum.core.raster.resample import premultiplied
 from bisectum.core.steps.background import step as background
 from bisectum.core.steps.background.settings import BackgroundSettings
 from bisectum.core.steps.colours import step as colours
-from bisectum.core.steps.colours.settings import ColoursSettings
-from bisectum.core.steps.colours.sift import sifted
+from bisectum.core.steps.colours.photo.treat import MOST_PX
+from bisectum.core.steps.colours.settings import OF_PHOTOGRAPHS, ColoursSettings
+from bisectum.core.steps.colours.sift import Separation, sifted
 from bisectum.core.steps.lines import step as lines
 from bisectum.core.steps.lines.fitted import with_corrections
 from bisectum.core.steps.lines.settings import LinesSettings
@@ -151,13 +152,31 @@ class _Course:
     def colours(self) -> None:
         settings, taken, ground = self.settings.colours, self.keys["background"], self.made["background"]
         drawn = self.made["picture"].without(ground.cleared)
-        key, separation = self.run.step(
-            "colours/separated", colours.VERSION, settings.digest_without("smallest_mm2"), taken, (0.2, 0.45),
-            lambda part: colours.separated(drawn, ground, settings, part))
+        plain = settings.digest_without("smallest_mm2", *OF_PHOTOGRAPHS)
+        key, look = self.run.step("colours/look", colours.VERSION, plain, taken, (0.2, 0.25),
+                                  lambda _: colours.look_at(drawn, ground, settings))
+        if look.is_photograph:
+            key, separation = self._treated(drawn, key)
+        else:
+            key, separation = self.run.step(
+                "colours/separated", colours.VERSION, plain, key, (0.25, 0.45),
+                lambda part: colours.separated(drawn, ground, settings, look, part))
         size = f"{settings.smallest_mm2}/{drawn.width_mm}/{drawn.measured}"
         key, label_map = self.run.step("colours", colours.VERSION, size, key, (0.45, 0.5),
                                        lambda part: sifted(separation, drawn, settings, part))
         self._keep("colours", key, label_map)
+
+    def _treated(self, drawn: Picture, looked: str) -> tuple[str, Separation]:
+        """A photograph is worked at the finished size: at one of a row of sizes, so that a small change of it costs nothing."""
+        settings, ground = self.settings.colours, self.made["background"]
+        mm_per_px = _fitted_scale(colours.size_to_treat(drawn, ground), drawn.natural_mm_per_px,
+                                  SIZES_PER_DOUBLING if self.most_px is None else SIZES_PER_DOUBLING_SEEN)
+        most_px = MOST_PX if self.most_px is None else min(MOST_PX, self.most_px // 2)
+        taken = f"{looked}/{mm_per_px!r}"
+        memory = Memory(self.run.cache, f"photo/{self.keys['background']}/{mm_per_px!r}")
+        return self.run.step(
+            "colours/treated", colours.VERSION, settings.digest, taken, (0.25, 0.45),
+            lambda part: colours.treated(drawn, ground, settings, mm_per_px, most_px, part, memory))
 
     def lines(self) -> None:
         settings, label_map, ground = self.settings.lines, self.made["colours"], self.made["background"]

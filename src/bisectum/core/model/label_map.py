@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.palette import Palette
+from bisectum.core.model.tone_scale import ToneScale
 
 
 @dataclass(frozen=True)
@@ -19,7 +20,8 @@ class LabelMap:
     """labels : (H, W) uint8; 0 is background, i + 1 is palette.colours[i].
 
     mm_per_px: finished size of a pixel. absorbed: how many specks went to their neighbours. findings: what the person
-    should know. compressed: the picture has the unrest of lossy compression.
+    should know. compressed: the picture has the unrest of lossy compression. scores : (1 + colours, H, W) float32, smooth: two
+    labels meet where theirs are equal; None where edges are placed by the picture. scale: of a photograph's tones.
     """
 
     labels: NDArray[np.uint8]
@@ -28,12 +30,16 @@ class LabelMap:
     absorbed: int = 0
     findings: tuple[Finding, ...] = ()
     compressed: bool = False
+    scores: NDArray[np.float32] | None = None
+    scale: ToneScale | None = None
 
     @cached_property
     def digest(self) -> str:
         """Of everything that lines are drawn from: equal label maps give equal lines."""
         whole = hashlib.blake2b(np.ascontiguousarray(self.labels).data, digest_size=16)
         whole.update(f"{self.labels.shape}/{self.palette}/{self.compressed}".encode())
+        if self.scores is not None:
+            whole.update(np.ascontiguousarray(self.scores).data)
         return whole.hexdigest()
 
     def check(self) -> None:
@@ -46,4 +52,8 @@ class LabelMap:
             raise BrokenStructure(f"The label at {x}, {y} names no colour of the palette.", x=int(x), y=int(y))
         if not self.mm_per_px > 0:
             raise BrokenStructure("The size of a pixel is above zero.")
+        if self.scores is not None and self.scores.shape != (len(self.palette.colours) + 1, *self.labels.shape):
+            raise BrokenStructure(f"Scores are one raster for each label, not {self.scores.shape}.")
+        if self.scale is not None:
+            self.scale.check()
         self.palette.check()

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from bisectum.core.model.placement import Placement
 from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab
 from bisectum.core.raster.regions import regions_of
+from bisectum.core.steps.colours.clusters import cluster
 from bisectum.core.steps.colours.settings import PaletteChange
-from bisectum.core.steps.colours.tones import cluster_tones
 
 MOST_ROLES = 9
 RINGED = 0.9  # part of an area that lies within a ring that takes it
@@ -145,11 +145,11 @@ class _Hand:
         own = self.rgb[mask][:, :3]
         if len(own) < 20:
             raise _NotHereError
-        centres = cluster_tones(own, 2)
+        lab = oklab(own)
+        centres = cluster(lab, 2)
         colours = coded_of_oklab(centres)
         if len(colours) < 2 or (colours[0] == colours[1]).all():
             raise _NotHereError
-        lab = oklab(own)
         second = ((lab - centres[1]) ** 2).sum(axis=1) < ((lab - centres[0]) ** 2).sum(axis=1)
         first, other = ((int(red), int(green), int(blue)) for red, green, blue in colours[:2])
         known = {entry.key for number, entry in enumerate(self.entries, 1) if number != label}

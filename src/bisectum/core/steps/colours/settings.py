@@ -10,6 +10,10 @@ from bisectum.core.steps.settings import StepSettings
 MOST_PINS = 24
 MOST_CHANGES = 400
 MOST_RING = 240
+MOST_TONES = 12
+OF_PHOTOGRAPHS = ("treatment", "drawn_top", "fine_mm", "dark_share", "balance_mm", "spacing", "thresholds", "bare",
+                  "smallest_width_mm", "bridge_mm", "spots", "light_marks")
+Treatment = Literal["colours", "lightness", "dark", "line_shade", "stencil", "silhouette"]
 RingPlace = Annotated[tuple[float, float], Field(title="Across and down")]
 ChangeKind = Literal["merge", "clear", "fill", "give", "split"]
 
@@ -47,8 +51,37 @@ class PaletteChange(StepSettings):
         return self
 
 
+class SpotColour(StepSettings):
+    """A colour of its own for the area at a place (shares of the width of the picture that came in): eyes, a red collar."""
+
+    x: float = Field(ge=-2, le=3, title="Where, across")
+    y: float = Field(ge=-60, le=60, title="Where, down")
+    reach: float = Field(9, ge=1, le=60, title="How far from the place's colour it reaches",
+                         json_schema_extra={"unit": "DIN99o"})
+
+
+class LightMark(StepSettings):
+    """A mark of the light brush. Places are shares of the width of the picture that came in.
+
+    darker, lighter: by so much, with a soft edge. finer, calmer: more or less detail there. matters: a place that was drawn
+    round keeps finer detail and its own contrast.
+    """
+
+    kind: Literal["darker", "lighter", "finer", "calmer", "matters"] = Field(title="What is done")
+    points: tuple[RingPlace, ...] = Field(min_length=1, max_length=MOST_RING, title="Where, point by point")
+    width: float = Field(0.1, gt=0, le=2, title="Width of the mark, as a share of the picture's")
+    amount: float = Field(12, ge=1, le=60, title="How much darker or lighter", json_schema_extra={"unit": "L*"})
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> Self:
+        if self.kind == "matters" and len(self.points) < 3:
+            raise ValueError("a place that matters is drawn round")
+        return self
+
+
 class ColoursSettings(StepSettings):
-    """The Colours step: into how many layers the picture goes, and what is too small to cut."""
+    """The Colours step: into how many layers the picture goes, and what is too small to cut. Those from `treatment` on concern
+    photographs only."""
 
     kind: Literal["auto", "clip-art", "photo", "line-drawing", "handwriting", "screenshot"] = Field(
         "auto", title="Kind of picture; told by itself where it is auto"
@@ -69,6 +102,43 @@ class ColoursSettings(StepSettings):
     palette_changes: tuple[PaletteChange, ...] = Field(
         (), max_length=MOST_CHANGES, title="Colours merged, left out, split, or given to other layers, in their order"
     )
+
+    treatment: Treatment = Field(
+        "colours", title="What a photograph becomes: few colours, tones of lightness, one dark tone, lines and shade, a stencil "
+        "that holds together, or a silhouette"
+    )
+    drawn_top: bool = Field(True, title="The darkest lines are drawn over few colours or tones, as a layer of their own")
+    fine_mm: float = Field(
+        0.4, ge=0.1, le=3, title="Fine or bold: how wide the smallest wobbles are that lines follow",
+        json_schema_extra={"unit": "mm", "step": 0.05},
+    )
+    dark_share: float = Field(27, ge=3, le=70, title="How much is drawn dark", json_schema_extra={"unit": "%", "step": 1})
+    balance_mm: float = Field(
+        0, ge=0, le=80, title="How far around light is evened out; none where it is zero",
+        json_schema_extra={"unit": "mm", "step": 1},
+    )
+    spacing: Literal["best", "evenly", "by_area"] = Field("best", title="How tones are spaced, where no thresholds are given")
+    thresholds: tuple[Annotated[float, Field(ge=0, le=100)], ...] = Field(
+        (), max_length=MOST_TONES - 1, title="Lightness that parts the tones, rising; found by spacing where there is none"
+    )
+    bare: tuple[Annotated[int, Field(ge=0, lt=MOST_TONES)], ...] = Field(
+        (), max_length=MOST_TONES, title="Tones left to the cloth, counted from the darkest, 0"
+    )
+    smallest_width_mm: float = Field(
+        0.8, ge=0, le=5, title="Thinnest part of a photograph; thinner ones go, or are made wider where they tell",
+        json_schema_extra={"unit": "mm", "step": 0.1},
+    )
+    bridge_mm: float = Field(
+        2, ge=0.5, le=15, title="Width of the bridges that hold a stencil together", json_schema_extra={"unit": "mm", "step": 0.1}
+    )
+    spots: tuple[SpotColour, ...] = Field((), max_length=MOST_PINS, title="Areas with a colour of their own")
+    light_marks: tuple[LightMark, ...] = Field((), max_length=MOST_CHANGES, title="Marks of the light brush, in their order")
+
+    @model_validator(mode="after")
+    def _thresholds_rise(self) -> Self:
+        if any(low >= high for low, high in zip(self.thresholds, self.thresholds[1:], strict=False)):
+            raise ValueError("thresholds rise")
+        return self
 
     @model_validator(mode="after")
     def _pins_differ(self) -> Self:

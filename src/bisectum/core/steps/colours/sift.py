@@ -17,10 +17,12 @@ from bisectum.core.model.finding import Finding
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.palette import Colour, Palette
 from bisectum.core.model.picture import Picture, frozen
+from bisectum.core.model.tone_scale import ToneScale
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.steps.colours.by_hand import Entry
+from bisectum.core.steps.colours.photo.exchange import exchanged
 from bisectum.core.steps.colours.settings import ColoursSettings
 
 Method = Literal["flat", "tones", "ink"]
@@ -31,7 +33,7 @@ ALIKE = 6.0  # CIEDE2000
 @dataclass(frozen=True, slots=True)
 class Separation:
     """labels : (H, W) uint8; 0 is background, i + 1 is entries[i]. method: how colours were told; found: how many were
-    distinct. factor: pixels of the picture along one pixel of the labels. compressed: as in LabelMap."""
+    distinct. factor: pixels of the picture along one pixel of the labels. compressed, scores, scale: as in LabelMap."""
 
     labels: NDArray[np.uint8]
     entries: tuple[Entry, ...]
@@ -40,6 +42,8 @@ class Separation:
     findings: tuple[Finding, ...]
     factor: float
     compressed: bool
+    scores: NDArray[np.float32] | None = None
+    scale: ToneScale | None = None
 
     def check(self) -> None:
         """Raises: BrokenStructure where a label names no colour."""
@@ -59,6 +63,9 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
                             "the background.", code="nothing_left")
     mm_per_px = picture.mm_per_px((columns[-1] - columns[0] + 1) * factor) * factor
     labels, absorbed = absorb_small(labels, settings.smallest_mm2 / mm_per_px**2, progress)
+    scores = separation.scores
+    if scores is not None and absorbed:
+        scores = exchanged(scores, separation.labels, labels, labels != separation.labels)
     counts = cv2.calcHist([labels], [0], None, [256], [0, 256]).ravel()[1 : len(made) + 1].astype(np.int64)
     if not counts.any():
         raise SettingsError("Every piece is smaller than the smallest piece wanted: make it wider, or lower the smallest "
@@ -71,8 +78,10 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
     colours = tuple(_colour(made[number], float(counts[number] / counts.sum()), pins) for number in order)
     findings = [*separation.findings, *_unused_pins(made, counts, pins, settings), *_near_alike(colours)]
     labels = np.asarray(cv2.LUT(labels, renumbered), np.uint8)
+    if scores is not None:
+        scores = frozen(scores[[0, *(order + 1)]])
     return LabelMap(frozen(labels), Palette(colours, separation.method, separation.found), mm_per_px, absorbed, tuple(findings),
-                    separation.compressed)
+                    separation.compressed, scores, separation.scale)
 
 
 def _colour(entry: Entry, share: float, pins: set[str]) -> Colour:

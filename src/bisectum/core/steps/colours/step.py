@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import replace
+from collections.abc import MutableMapping
+from dataclasses import dataclass, replace
+from typing import Any
 
 import cv2
 import numpy as np
@@ -15,10 +16,9 @@ from bisectum.core.model.ground import Ground
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Part, Progress
-from bisectum.core.raster.colour import coded_of_oklab, hex_of, oklab, oklab_image, plain_name, rgb_of
+from bisectum.core.raster.colour import hex_of, oklab, plain_name, rgb_of
 from bisectum.core.raster.regions import regions_of
-from bisectum.core.raster.resample import premultiplied, reduce_to, reduced_mask
-from bisectum.core.raster.smooth import smooth_keeping_edges
+from bisectum.core.raster.resample import premultiplied
 from bisectum.core.steps.colours.assign import assign_by_mixes
 from bisectum.core.steps.colours.by_hand import Entry, changed_by_hand
 from bisectum.core.steps.colours.fine_differences import settled_modes
@@ -35,21 +35,20 @@ from bisectum.core.steps.colours.modes import (
     thin_modes,
     without_echoes,
 )
+from bisectum.core.steps.colours.photo.exchange import exchanged
+from bisectum.core.steps.colours.photo.treat import MOST_PX, treat
 from bisectum.core.steps.colours.settings import ColoursSettings
-from bisectum.core.steps.colours.shades import find_shades
+from bisectum.core.steps.colours.shades import Shades, find_shades
 from bisectum.core.steps.colours.sift import Method, Separation, sifted
 from bisectum.core.steps.colours.soft import soft_share
-from bisectum.core.steps.colours.tones import assign_nearest, cluster_tones
 
-VERSION = 6
+VERSION = 7
 FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
 JUST_AT, PURE_SHARE = 0.004, 0.95  # OKLab, and the part of the flat pixels that near to a mode in art without shading
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
 FEW_COLOURS, SMALL_DRAWN_SHARE = 3, 0.7  # a small picture of so few colours is all fringe where it was compressed
 SOFT_SHARE = 0.02  # of the pixels of a drawing in thin strokes change softly at most
 MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
-TONES = 5
-PHOTO_PX = 1_200_000  # about 0.1 mm a pixel at 120 mm; more buys nothing for tones
 MOST_JOINED = 4  # pairs that are told
 SCRAP_PX, COMPRESSED_SCRAP_PX = 40, 400
 TWIN, COMPRESSED_TWIN = 8, 20  # levels within which a colour may be the background's own
@@ -57,6 +56,23 @@ RIM = 13  # px across of what is looked at about the background
 INK = ("line-drawing", "handwriting")
 
 Findings = list[Finding]
+Memory = MutableMapping[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What a picture looks like at first sight. modes : (N, 3), distinct colours, levels; weights : (N,); shades: of soft
+    shading that is cut into steps; method: how its colours are told."""
+
+    flat: FlatColours
+    modes: NDArray[np.float64]
+    weights: NDArray[np.float64]
+    shades: Shades | None
+    method: Method
+
+    @property
+    def is_photograph(self) -> bool:
+        return self.method == "tones"
 
 
 def separate_colours(
@@ -66,25 +82,57 @@ def separate_colours(
 
     Raises: SettingsError when nothing is left beside the background; Cancelled.
     """
-    separation = separated(picture, ground, settings, Part(progress, 0.0, 0.8))
+    look = look_at(picture, ground, settings)
+    progress.report(0.1)
+    part = Part(progress, 0.1, 0.8)
+    separation = (treated(picture, ground, settings, size_to_treat(picture, ground), progress=part) if look.is_photograph
+                  else separated(picture, ground, settings, look, part))
     return sifted(separation, picture, settings, Part(progress, 0.8, 1.0))
 
 
-def separated(picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress = SILENT) -> Separation:
-    """The first half of the step: a colour for every pixel. What is too small is still there, so no size matters here.
-
-    Raises: SettingsError when nothing is left beside the background; Cancelled.
-    """
+def look_at(picture: Picture, ground: Ground, settings: ColoursSettings) -> Look:
+    """Which colours are distinct, and by that how they are told. Raises: SettingsError when nothing but background is there."""
     if ground.mask.all():
         raise SettingsError("The whole picture counts as background, so nothing is left to cut: lower the reach, keep the "
                             "background, or take out what was cleared by hand.", code="nothing_left")
     shades = find_shades(picture.rgba, ground.mask, settings.shades) if settings.shades > 1 else None
     flat = flat_colours(picture.rgba, ground.mask if shades is None else ground.mask | shades.mask)
-    progress.report(0.1)
     modes, weights = _modes_of(flat)
     method = _method(picture, flat, modes, ground, settings)
-    if method == "tones" and (shades is None or not shades.mask.any() or settings.kind == "photo"):
-        return _separate_tones(picture, ground, settings, progress)
+    if method == "tones" and shades is not None and shades.mask.any() and settings.kind != "photo":
+        method = "flat"  # all that was shaded has been put into steps
+    elif method != "tones" and not len(modes) and shades is None and settings.kind not in INK:
+        method = "tones"
+    return Look(flat, modes, weights, shades, method)
+
+
+def size_to_treat(picture: Picture, ground: Ground) -> float:
+    """The finished size of a pixel of a photograph, mm, if all that is not background is cut."""
+    columns = np.flatnonzero(~ground.mask.all(axis=0))
+    return picture.mm_per_px(columns[-1] - columns[0] + 1)
+
+
+def treated(
+    picture: Picture, ground: Ground, settings: ColoursSettings, mm_per_px: float, most_px: int = MOST_PX,
+    progress: Progress = SILENT, memory: Memory | None = None,
+) -> Separation:
+    """The first half of the step for a photograph: few classes with smooth borders.
+
+    mm_per_px: of the picture, which the lengths in the settings are measured by; most_px: of what it is worked at; memory:
+    keeps partial results between calls for the same picture. Raises: SettingsError when nothing is left; Cancelled.
+    """
+    return _by_hand(picture, treat(picture, ground.mask, settings, mm_per_px, most_px, progress, memory), settings)
+
+
+def separated(
+    picture: Picture, ground: Ground, settings: ColoursSettings, look: Look, progress: Progress = SILENT
+) -> Separation:
+    """The first half of the step for what is drawn: a colour for every pixel. What is too small is still there, so no size
+    matters here.
+
+    Raises: SettingsError when nothing is left beside the background; Cancelled.
+    """
+    flat, modes, weights, shades, method = look.flat, look.modes, look.weights, look.shades, look.method
     if flat.compressed:
         modes, weights = _without_rim(picture, ground, modes, weights)
     if flat.restless:
@@ -110,7 +158,7 @@ def separated(picture: Picture, ground: Ground, settings: ColoursSettings, progr
     if shades is not None:
         modes = np.concatenate([modes, shades.colours.astype(float)])
     if not len(modes):
-        return _separate_tones(picture, ground, settings, progress)
+        modes = np.array([picture.rgba[~ground.mask][:, :3].mean(axis=0)])
     colours = np.clip(np.round(modes), 0, 255).astype(np.uint8)
     _, distinct = np.unique(colours, axis=0, return_index=True)
     colours = colours[np.sort(distinct)]
@@ -122,7 +170,6 @@ def separated(picture: Picture, ground: Ground, settings: ColoursSettings, progr
         labels = shades.put_on(labels, np.array(numbers, np.uint8))
     if settings.count is not None and method == "flat" and found < settings.count:
         findings.append(Finding("fewer_colours", details={"wanted": settings.count, "found": found}))
-    method = "flat" if method == "tones" else method  # all that was shaded has been put into steps
     found_so = Separation(labels, _entries(colours), method, found, tuple(findings), 1.0, flat.compressed)
     return _by_hand(picture, found_so, settings)
 
@@ -223,43 +270,23 @@ def _is_of_strokes(picture: Picture, flat: FlatColours, modes: NDArray[np.float6
     return bool(len(modes)) and soft_share(picture.rgba, ground.mask, _with_ground(modes, ground)) < SOFT_SHARE
 
 
-def _separate_tones(picture: Picture, ground: Ground, settings: ColoursSettings, progress: Progress) -> Separation:
-    """Few tones of a photograph, worked out on a picture of at most PHOTO_PX."""
-    rgba, factor = reduce_to(picture.rgba, PHOTO_PX)
-    n = int(factor)
-    mask = reduced_mask(ground.mask, rgba.shape[0], rgba.shape[1], n)
-    lab = oklab_image(rgba)
-    progress.report(0.25)
-    progress.raise_if_cancelled()
-    size = math.sqrt(rgba.shape[0] * rgba.shape[1])
-    lab = smooth_keeping_edges(lab, reach_px=max(2.0, size / 120.0), contrast=0.12)
-    progress.report(0.5)
-    kept = lab[~mask]
-    if not len(kept):
-        raise SettingsError("Hardly anything is left beside the background: lower the reach, or keep the background.",
-                            code="nothing_left")
-    coded = coded_of_oklab(kept[:: max(1, len(kept) // 40_000)])
-    pins = pin_colours(settings)
-    centres = cluster_tones(coded, max(1, (settings.count or TONES) - len(pins)), Part(progress, 0.5, 0.7))
-    tones = coded_of_oklab(centres.astype(np.float32))
-    if settings.count is not None and len(pins) >= settings.count:
-        tones = tones[:0]
-    colours = np.unique(np.concatenate([pins, tones]), axis=0)
-    labels = assign_nearest(lab, mask, oklab(colours))
-    return _by_hand(picture, Separation(labels, _entries(colours), "tones", len(colours), (), factor, False), settings)
-
-
 def _by_hand(picture: Picture, separation: Separation, settings: ColoursSettings) -> Separation:
     """Name the pinned colours and make the changes by hand."""
     pins = {pin.colour: pin.name for pin in settings.pins}
-    made, factor, findings = [Entry(own.rgb, name=pins.get(own.key, "")) for own in separation.entries], separation.factor, []
-    labels = separation.labels
+    made, factor, findings = [replace(own, name=pins.get(own.key, own.name)) for own in separation.entries], separation.factor, []
+    labels, scores = separation.labels, separation.scores
     if settings.palette_changes:
-        rgb = reduce_to(picture.rgba, PHOTO_PX)[0] if factor > 1 else picture.rgba
+        rgb = picture.rgba
+        if labels.shape != rgb.shape[:2]:
+            rgb = np.asarray(cv2.resize(rgb, labels.shape[::-1], interpolation=cv2.INTER_AREA), np.uint8)
         labels, made, missed = changed_by_hand(labels, made, settings.palette_changes, rgb, picture.places.scaled(1 / factor))
+        if scores is not None:
+            new = np.full((len(made) + 1 - len(scores), *labels.shape), scores.min() - 1, np.float32)
+            scores = exchanged(np.concatenate([scores, new]), separation.labels, labels, labels != separation.labels)
         if missed:
             findings = [Finding("palette_changes_left_out", "warning", details={"count": len(missed), "numbers": missed})]
-    return replace(separation, labels=frozen(labels), entries=tuple(made), findings=(*separation.findings, *findings))
+    return replace(separation, labels=frozen(labels), entries=tuple(made), findings=(*separation.findings, *findings),
+                   scores=frozen(scores) if scores is not None else None)
 
 
 def _entries(colours: NDArray[np.uint8]) -> tuple[Entry, ...]:

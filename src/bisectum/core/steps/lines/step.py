@@ -30,12 +30,13 @@ from bisectum.core.steps.lines.blending import Blending, blending_of
 from bisectum.core.steps.lines.fit_to_coverage import colours_beside, fit_chain, fit_group
 from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
 from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
+from bisectum.core.steps.lines.level_places import level_places
 from bisectum.core.steps.lines.patch import patched
 from bisectum.core.steps.lines.settings import LinesSettings
 from bisectum.core.steps.lines.sharp_tips import CERTAIN, DEEPEST, fit_tips
 from bisectum.core.steps.lines.small_parts import as_spot, with_round_ends
 from bisectum.core.steps.lines.squared import square_up
-from bisectum.core.steps.lines.subpixel import PointFinder, has_hard_edges
+from bisectum.core.steps.lines.subpixel import ChainPoints, PointFinder, has_hard_edges
 from bisectum.core.steps.lines.zones import Zones
 
 VERSION = 7
@@ -53,6 +54,7 @@ EDGE_PER_UNREST = 2.3
 FAINTEST = 3.0
 RINGING = 2.5  # times the noise of compressed edges: beside a corner they ring more than along them
 RINGING_SHARE, RINGING_PX = 0.15, 8.0  # how far that goes: part of the way to the next corner; a block of JPEG's
+LEVEL_PASSES = 3  # of smoothing of places on level lines
 COARSE = 0.15  # px of noise from which pixels say no more of a corner than the points: edges that are not anti-aliased
 LEAST_FACE = 0.02  # px²
 BUSY = 150  # chains from which a preview does without what takes longest and moves least: asking the pixels about corners
@@ -115,21 +117,17 @@ class _Drawing:
         self.labels = _labels_of_regions(graph, label_map.labels)
         self.chains = len(graph.first) - 1
         self.rough = preview and self.chains > BUSY
-        by_picture = image.shape[:2] == label_map.labels.shape and label_map.palette.method != "tones"
-        self.blending = blending_of(image, surfaces, label_map.labels, label_map.compressed) if by_picture else Blending(
+        self.by_picture = label_map.scores is None and image.shape[:2] == label_map.labels.shape
+        self.blending = blending_of(image, surfaces, label_map.labels, label_map.compressed) if self.by_picture else Blending(
             image, np.arange(256.0), surfaces)
-        finder = PointFinder(self.blending, label_map.labels, graph, by_picture)
-        for start in range(0, self.chains, BATCH):
-            progress.raise_if_cancelled()
-            finder.find(start, min(self.chains, start + BATCH))
+        self.found = self._places(progress)
         progress.report(0.3)
-        self.found = finder.found()
         self.junctions = place_junctions(graph, self.found)
-        self.hard = has_hard_edges(self.found)
+        self.hard = self.by_picture and has_hard_edges(self.found)
         self.noise = NOISE_OF_STAIRS if self.hard else self._noise()
         self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
         self.zones = zones
-        self.zones.corner *= STAIR_KEENNESS if self.hard else 1.0
+        self.zones.corner *= STAIR_KEENNESS if self.hard or label_map.scores is not None else 1.0
         self.level, self.patches = np.zeros(self.chains, np.uint8), np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
@@ -138,6 +136,16 @@ class _Drawing:
         self._corner_space = (np.empty(2 * longest + 16, np.int64), np.empty((2 * longest + 16, 2)),
                               np.empty(2 * longest + 16), np.empty((2 * longest + 16, 10)))
         self._space = np.empty((2 * longest + 16, 4, 2)), np.empty(2 * longest + 16, bool), np.empty(1)
+
+    def _places(self, progress: Progress) -> ChainPoints:
+        """Places on the edges: where smooth scores are equal, or by anti-aliasing."""
+        if self.label_map.scores is not None:
+            return level_places(self.label_map.scores, self.label_map.labels, self.graph, LEVEL_PASSES)
+        finder = PointFinder(self.blending, self.label_map.labels, self.graph, self.by_picture)
+        for start in range(0, self.chains, BATCH):
+            progress.raise_if_cancelled()
+            finder.find(start, min(self.chains, start + BATCH))
+        return finder.found()
 
     def _noise(self) -> float:
         """Deviation of refined places, px: from the longest refined chains, and from the unrest beside the edges.
@@ -222,7 +230,7 @@ class _Drawing:
         present = self.zones.present(zones)
         corners = self._corner_space
         left, right = self.graph.sides[number]
-        by_picture = refined and not close and left >= 0 and right >= 0 and noise < COARSE and not self.rough
+        by_picture = self.by_picture and refined and not close and left >= 0 and right >= 0 and noise < COARSE and not self.rough
         keenest = float(min(self.zones.corner[zone] for zone in present))
         smooths = any(self.zones.passes[zone] for zone in present)
         count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
@@ -246,7 +254,8 @@ class _Drawing:
             tolerances = tolerances + 3.5 * noise if refined else np.maximum(UNREFINED_TOLERANCE, tolerances)
         if close:
             tolerances = np.minimum(tolerances, 0.12 if refined else 0.3)
-        count = fit_outline(points, closed, count, *corners, noise, refined, tolerances, curves, straight, worst)
+        exact = refined and self.by_picture
+        count = fit_outline(points, closed, count, *corners, noise, exact, tolerances, curves, straight, worst)
         if by_picture and not smooths:
             seen = self.blending
             fit_chain(curves[:count], straight[:count], closed, *points[len(points) // 2], seen.image, seen.light, seen.surfaces,
@@ -363,7 +372,7 @@ class _Drawing:
 
         A short one that is known well is drawn more closely instead, which keeps its corners.
         """
-        apt = len(self.curves[number]) >= LONG_CHAIN or self.noises[number] >= COARSE
+        apt = len(self.curves[number]) >= LONG_CHAIN or self.noises[number] >= COARSE or self.label_map.scores is not None
         if not apt or self.level[number] > FITTED or not places or self.patches[number] >= MOST_PATCHES:
             return False
         points, closed = self._outline(number)

@@ -1,4 +1,4 @@
-"""A few colours for a photograph: k-means in OKLab on its smoothed pixels.
+"""The colours that stand for many with the least error: k-means.
 
 Starts by D. Arthur, S. Vassilvitskii, "k-means++: The Advantages of Careful Seeding", 2007, made deterministic: each
 start is the sample that would lower the error most among the farthest ones.
@@ -10,24 +10,27 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.progress import SILENT, Progress
-from bisectum.core.raster.colour import oklab
-from bisectum.core.raster.compiled import kernel
 
 MOST_SAMPLES = 20_000
 ROUNDS = 25
+STILL = 1e-3  # part of the spread of the samples; centres that move less have come to rest
 
 
-def cluster_tones(rgb: NDArray[np.uint8], count: int, progress: Progress = SILENT) -> NDArray[np.float64]:
-    """rgb : (N, 3) uint8. Returns (K, 3) float64 OKLab centres, K ≤ count, heaviest first."""
-    samples = oklab(rgb[:: max(1, len(rgb) // MOST_SAMPLES)])
+def cluster(colours: NDArray[np.floating], count: int, progress: Progress = SILENT) -> NDArray[np.float64]:
+    """colours : (N, 3), in a space whose distances are those of the eye. Returns (K, 3) centres, K ≤ count, heaviest first.
+
+    Raises: Cancelled.
+    """
+    samples = np.asarray(colours[:: max(1, len(colours) // MOST_SAMPLES)], np.float64)
     centres = _starts(samples, count)
+    still = STILL * float(samples.std(axis=0).max())
     for _ in range(ROUNDS):
         progress.raise_if_cancelled()
         nearest = _squared(samples, centres).argmin(axis=1)
-        sums = np.stack([np.bincount(nearest, samples[:, c], minlength=len(centres)) for c in range(3)], axis=1)
+        sums = np.stack([np.bincount(nearest, samples[:, c], minlength=len(centres)) for c in range(samples.shape[1])], axis=1)
         sizes = np.bincount(nearest, minlength=len(centres))
         moved = np.where(sizes[:, None] > 0, sums / np.maximum(sizes, 1)[:, None], centres)
-        if np.abs(moved - centres).max() < 1e-4:
+        if np.abs(moved - centres).max() <= still:
             break
         centres = moved
     sizes = np.bincount(_squared(samples, centres).argmin(axis=1), minlength=len(centres))
@@ -35,14 +38,17 @@ def cluster_tones(rgb: NDArray[np.uint8], count: int, progress: Progress = SILEN
 
 
 def _squared(samples: NDArray[np.float64], centres: NDArray[np.float64]) -> NDArray[np.float64]:
-    return ((samples[:, None] - centres[None]) ** 2).sum(axis=2)
+    """Without differences of each with each, which would be much memory."""
+    apart = (samples**2).sum(axis=1)[:, None] - 2 * samples @ centres.T + (centres**2).sum(axis=1)
+    return np.maximum(apart, 0.0)
 
 
 def _starts(samples: NDArray[np.float64], count: int) -> NDArray[np.float64]:
     centres = [np.median(samples, axis=0)]
     nearest = ((samples - centres[0]) ** 2).sum(axis=1)
+    nothing = 1e-9 * float((samples**2).sum(axis=1).max(initial=1e-12))
     for _ in range(count - 1):
-        if nearest.max() < 1e-6:
+        if nearest.max() <= nothing:
             break
         # The 16 samples at even ranks of the error: far ones, without single outliers deciding.
         candidates = samples[np.argsort(-nearest, kind="stable")[np.linspace(0, len(samples) // 4, 16).astype(int)]]
@@ -50,23 +56,3 @@ def _starts(samples: NDArray[np.float64], count: int) -> NDArray[np.float64]:
         centres.append(candidates[errors.argmin()])
         nearest = np.minimum(nearest, ((samples - centres[-1]) ** 2).sum(axis=1))
     return np.array(centres)
-
-
-@kernel("u1[:,:](f4[:,:,:], b1[:,:], f8[:,:])")
-def assign_nearest(image, skip, centres):  # type: ignore[no-untyped-def]
-    """image : (H, W, 3) float32, centres : (K, 3) in the same space. Returns (H, W) uint8: 0 where skip, else 1 + k."""
-    height, width = skip.shape
-    result = np.zeros((height, width), np.uint8)
-    for y in range(height):
-        for x in range(width):
-            if skip[y, x]:
-                continue
-            best = 1e30
-            for k in range(len(centres)):
-                total = 0.0
-                for c in range(3):
-                    total += (image[y, x, c] - centres[k, c]) ** 2
-                if total < best:
-                    best = total
-                    result[y, x] = k + 1
-    return result

@@ -1,0 +1,130 @@
+"""What speaks against each class at each place, from which labels and their smooth scores are made.
+
+A class scores 1 where all of its neighbourhood is of it; what speaks against it is weighed against that.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.progress import SILENT, Part, Progress
+from bisectum.core.raster.curvature_flow import curvature_flow
+from bisectum.core.raster.smooth import smooth_keeping_edges
+from bisectum.core.steps.colours.photo.areas import BORDER_WORTH, merged
+from bisectum.core.steps.colours.photo.dynamics import settled
+from bisectum.core.steps.colours.photo.exchange import exchanged
+from bisectum.core.steps.colours.photo.light import Lit
+from bisectum.core.steps.colours.photo.widths import wide_enough
+from bisectum.core.steps.colours.photo.working import Working
+
+FIDELITY = 4.0 / 1e4  # of a squared DIN99o distance; both tried out on photographs
+CONTRAST = 0.12  # change of DIN99o / 100 that stops smoothing
+REACH, AFTER = 3.0, 0.375  # of smoothing that keeps edges, and of the blur after it, in the borders' deviation
+FINER = 4.0  # times as much counts what speaks against a class where detail is wanted; where calm is, so much less
+INK_WEIGHT = 0.6  # of what speaks for or against ink where it is clear
+INK_BORDER_WORTH = 0.1  # of a stroke: a clear one a millimetre wide is worth three times that
+LAST_ROUNDS = 2  # after areas have gone, so that borders are smooth where they met
+
+
+@dataclass(frozen=True, slots=True)
+class Classes:
+    """labels : (H, W) uint8, 0 for the ground, k + 1 for class k; scores : (K, H, W) float32, smooth, equal where two classes
+    meet; gone, widened: how many areas were given away and how many parts made wider."""
+
+    labels: NDArray[np.uint8]
+    scores: NDArray[np.float32]
+    gone: int
+    widened: int
+
+
+def calm_colour(working: Working, lit: Lit, deviation_mm: float) -> NDArray[np.float32]:
+    """The colour without texture: smoothed, edges kept; less where detail is wanted. Returns (H, W, 3) float32, DIN99o."""
+    smooth = _smoothed(lit.colour, working, deviation_mm)
+    if lit.detail is None:
+        return smooth
+    for sign, times in ((1, 0.4), (-1, 2.5)):
+        share = np.clip(sign * lit.detail, 0, 1)[..., None]
+        if share.any():
+            smooth = smooth + share * (_smoothed(lit.colour, working, times * deviation_mm) - smooth)
+    return smooth
+
+
+def calm_light(working: Working, lit: Lit, deviation_mm: float, progress: Progress = SILENT) -> NDArray[np.float32]:
+    """Lightness without texture and with calm level lines. Returns (H, W) float32, L*. Raises: Cancelled."""
+    channel = np.ascontiguousarray(lit.light[..., None]) / np.float32(100)
+    smooth = smooth_keeping_edges(channel, working.px(REACH * deviation_mm, 1.0), CONTRAST)[..., 0] * np.float32(100)
+    return curvature_flow(smooth, (1.25 * working.px(deviation_mm) ** 2), progress)
+
+
+def _smoothed(colour: NDArray[np.float32], working: Working, deviation_mm: float) -> NDArray[np.float32]:
+    kept = smooth_keeping_edges(colour / np.float32(100), working.px(REACH * deviation_mm, 1.0), CONTRAST)
+    return np.asarray(cv2.GaussianBlur(kept, (0, 0), working.px(AFTER * deviation_mm, 0.5)) * np.float32(100))
+
+
+def against_colours(colour: NDArray[np.float32], centres: NDArray[np.float64]) -> NDArray[np.float32]:
+    """colour : (H, W, 3) DIN99o; centres : (K, 3). Returns (K, H, W) float32."""
+    result = np.empty((len(centres), *colour.shape[:2]), np.float32)
+    for k, centre in enumerate(centres.astype(np.float32)):
+        apart = colour - centre
+        np.multiply(np.einsum("ijk,ijk->ij", apart, apart), np.float32(FIDELITY), out=result[k])
+    return result
+
+
+def against_tones(light: NDArray[np.float32], thresholds: list[float], middles: list[float]) -> NDArray[np.float32]:
+    """Tones of lightness: two that lie side by side are equal just at their threshold.
+
+    light : (H, W), L*; thresholds: K - 1; middles: K, of the tones. Returns (K, H, W) float32.
+    """
+    result = np.empty((len(middles), *light.shape), np.float32)
+    result[0] = np.float32(FIDELITY) * (light - np.float32(middles[0])) ** 2
+    for k, threshold in enumerate(thresholds):
+        step = max(1.0, middles[k + 1] - middles[k])
+        result[k + 1] = result[k] - np.float32(2 * FIDELITY * step) * (light - np.float32(threshold))
+    return result
+
+
+def against_ink(field: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Paper and ink. field : (H, W), above 0 for ink. Returns (2, H, W) float32: paper, ink."""
+    half = np.float32(INK_WEIGHT / 2) * field
+    return np.stack([half, -half])
+
+
+def classes_of(
+    against: NDArray[np.float32], working: Working, lit: Lit, deviation_mm: float, least_mm2: float, width_mm: float,
+    inside: NDArray[np.bool_], border_worth: float = BORDER_WORTH, progress: Progress = SILENT,
+) -> Classes:
+    """Smooth classes without parts too small, too thin, or worth less than their border.
+
+    against : (K, H, W); deviation_mm: of the borders' smoothness; inside : (H, W), what is not ground;
+    border_worth: see areas. Raises: Cancelled.
+    """
+    if lit.detail is not None:
+        against = against * np.float32(FINER) ** lit.detail
+    sigma = working.px(deviation_mm, 0.8)
+    labels, scores = settled(against, sigma, Part(progress, 0.0, 0.4))
+    tidy, gone, widened = tidied(np.where(inside, labels + 1, 0).astype(np.uint8), against, working.mm, least_mm2, width_mm,
+                                 border_worth)
+    changed = inside & (tidy != labels + 1)
+    if changed.any():
+        # Where an area was given away, what spoke against its new class speaks against its old one.
+        held = exchanged(against, labels, tidy - 1, changed)
+        labels, scores = settled(held, sigma, progress, np.where(tidy > 0, tidy - 1, labels), LAST_ROUNDS)
+        tidy, more = merged(np.where(inside, labels + 1, 0).astype(np.uint8), held, working.mm, least_mm2, 0.0)
+        gone += more
+        scores = exchanged(scores, labels, tidy - 1, inside & (tidy != labels + 1))
+    return Classes(tidy, scores, gone, widened)
+
+
+def tidied(
+    labels: NDArray[np.uint8], against: NDArray[np.float32], mm: float, least_mm2: float, width_mm: float,
+    border_worth: float = BORDER_WORTH,
+) -> tuple[NDArray[np.uint8], int, int]:
+    """Labels without what is worth less than its border, too thin or too small; how many went; how many were widened."""
+    labels, weak = merged(labels, against, mm, 0.0, border_worth)
+    labels, thin, widened = wide_enough(labels, against, mm, width_mm, border_worth)
+    labels, small = merged(labels, against, mm, least_mm2, border_worth)
+    return labels, weak + thin + small, widened

@@ -1,0 +1,372 @@
+"""A photograph becomes classes that can be cut: one treatment for each kind of result that is wanted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, MutableMapping
+from dataclasses import dataclass, replace
+from typing import Any, TypeVar, cast
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.errors import SettingsError
+from bisectum.core.model.finding import Finding
+from bisectum.core.model.picture import Picture, frozen
+from bisectum.core.model.tone_scale import BINS, ToneScale
+from bisectum.core.progress import SILENT, Part, Progress
+from bisectum.core.raster.colour import rgb_of
+from bisectum.core.raster.din99o import din99o, lab_image
+from bisectum.core.raster.thresholds import best_by_error, by_area, evenly
+from bisectum.core.steps.colours.by_hand import Entry
+from bisectum.core.steps.colours.clusters import cluster
+from bisectum.core.steps.colours.photo.bridges import bridges
+from bisectum.core.steps.colours.photo.drawn import dark_field
+from bisectum.core.steps.colours.photo.exchange import exchanged
+from bisectum.core.steps.colours.photo.fields import (
+    INK_BORDER_WORTH,
+    Classes,
+    against_colours,
+    against_ink,
+    against_tones,
+    calm_colour,
+    calm_light,
+    classes_of,
+    tidied,
+)
+from bisectum.core.steps.colours.photo.light import Lit, lit
+from bisectum.core.steps.colours.photo.working import Working, working_picture
+from bisectum.core.steps.colours.settings import ColoursSettings, SpotColour
+from bisectum.core.steps.colours.sift import Separation
+
+Memory = MutableMapping[str, Any]
+T = TypeVar("T")
+MOST_PX = 750_000  # pixels that treatments are worked at; previews take fewer
+COLOURS = 5  # layers where nothing is said, the drawn one among them
+LEAST_MM2 = 1.8  # a piece shrinks a little when its outline is drawn
+LINE_PER_FINE = 1.1  # deviation of drawn lines, in that of borders
+INK_FINE = 0.5  # of the deviation: borders of ink follow its field, which is smooth already
+STANDING_OUT = 2.5  # times as bold, and this many times the smallest piece: what shows within a silhouette
+FRAME_MM = 6.0  # of a stencil: card that stays whole all around
+FEWEST_PX = 40
+INK_KEPT = 0.3  # speaks for what is drawn, against all colours under it
+INK_DARKEST = 0.5  # of its pixels, whose mean is the colour of what is drawn
+
+
+def treat(
+    picture: Picture, ground: NDArray[np.bool_], settings: ColoursSettings, mm_per_px: float, most_px: int,
+    progress: Progress = SILENT, memory: Memory | None = None,
+) -> Separation:
+    """A photograph as few classes with smooth borders.
+
+    ground : (H, W) bool, what is cut away; mm_per_px: of the picture; memory: keeps partial results between calls for
+    the same picture. Raises: SettingsError when nothing is left; Cancelled.
+    """
+    kept = Remembered(memory)
+    working = kept.of(f"working/{most_px}", lambda: working_picture(picture.rgba, ground, mm_per_px, most_px))
+    if working.inside.sum() < FEWEST_PX:
+        raise SettingsError("Hardly anything is left beside the background: lower the reach, or keep the background.",
+                            code="nothing_left")
+    progress.report(0.1)
+    work = _Treatment(picture, working, settings, kept, Part(progress, 0.1, 1.0))
+    made = getattr(work, settings.treatment)()
+    return work.separation(made)
+
+
+class Remembered:
+    """Partial results, worked out where they are not in memory."""
+
+    def __init__(self, memory: Memory | None) -> None:
+        self._memory: Memory = {} if memory is None else memory
+
+    def of(self, what: str, work: Callable[[], T]) -> T:
+        if what not in self._memory:
+            self._memory[what] = work()
+        return cast(T, self._memory[what])
+
+
+@dataclass(frozen=True, slots=True)
+class _Made:
+    """scores : (K + 1, H, W), 0 for nothing; against : (K, H, W), what speaks against each class; entries: K."""
+
+    labels: NDArray[np.uint8]
+    scores: NDArray[np.float32]
+    against: NDArray[np.float32]
+    entries: tuple[Entry, ...]
+    scale: ToneScale | None = None
+    findings: tuple[Finding, ...] = ()
+
+
+class _Treatment:
+    def __init__(
+        self, picture: Picture, working: Working, settings: ColoursSettings, kept: Remembered, progress: Progress
+    ) -> None:
+        self.working, self.settings, self.kept, self.progress = working, settings, kept, progress
+        self.places = picture.places.scaled(1 / working.factor)
+        self.seen = f"{working.mm}/{settings.balance_mm}/{[mark.digest for mark in settings.light_marks]}"
+        self.lit: Lit = kept.of(f"lit/{self.seen}", lambda: lit(working, settings.balance_mm, settings.light_marks, self.places))
+        self.inside = working.inside
+        self.least = max(LEAST_MM2, 1.8 * settings.smallest_mm2)
+        self.pins = np.array([rgb_of(pin.colour) for pin in settings.pins], np.uint8).reshape(-1, 3)
+
+    # Kinds
+
+    def colours(self) -> _Made:
+        """Few colours, the darkest lines over them."""
+        count = self.settings.count or COLOURS
+        drawn = self.settings.drawn_top and count > 1
+        calm = self._calm_colour(self.settings.fine_mm)
+        self.progress.report(0.2)
+        ink = self._ink_if_any() if drawn else None
+        own = calm[self.inside if ink is None else self.inside & (ink.labels != 2)]
+        own = own if len(own) else calm[self.inside]
+        pins = din99o(lab_image(self.pins[None]))[0].astype(float) if len(self.pins) else np.empty((0, 3))
+        wanted = max(0, count - int(drawn) - len(pins))
+        found = cluster(own, max(1, wanted), self.progress) if wanted or not len(pins) else np.empty((0, 3))
+        centres = np.concatenate([pins, found])
+        against = against_colours(calm, centres)
+        made = self._classes(against, Part(self.progress, 0.2, 0.7))
+        result = self._with_ground(made, against, self._mean_colours(made, len(pins)))
+        return self._with_drawn(result, ink)
+
+    def lightness(self) -> _Made:
+        """Tones of lightness, each an area of the one scale."""
+        count = self.settings.count or COLOURS
+        drawn = self.settings.drawn_top and count > 2
+        light = self._calm_light(self.settings.fine_mm)
+        result = self._tones(light, self._thresholds(light, count - int(drawn)))
+        return self._without_bare(self._with_drawn(result, self._ink_if_any() if drawn else None))
+
+    def dark(self) -> _Made:
+        """One dark tone."""
+        return self._only_ink(self._ink(filled=True))
+
+    def line_shade(self) -> _Made:
+        """Lines and darkest parts over one shade; the rest is left to the cloth."""
+        light = self._calm_light(self.settings.fine_mm)
+        result = self._tones(light, self._thresholds(light, self.settings.count or 2))
+        if result.scale is not None and not self.settings.bare:
+            count = len(result.entries)
+            result = replace(result, scale=replace(result.scale, bare=tuple(k == count - 1 for k in range(count))))
+        return self._without_bare(self._with_drawn(result, self._ink_if_any()))
+
+    def stencil(self) -> _Made:
+        """The card around one dark tone, in one part: what is dark falls out."""
+        made = self._ink(filled=True)
+        ink, frame = made.labels == 2, self._frame()
+        field = np.where(frame, np.float32(-1), made.scores[1] - made.scores[0])
+        card = ~(ink & ~frame)
+        ties, count = bridges(card, self.working.px(self.settings.bridge_mm, 2.0))
+        # A bridge is card to its edge, a pixel of which is as sure as anything.
+        field = np.minimum(field, -np.clip(ties, -1, 1))
+        labels = np.where(field < 0, 1, 0).astype(np.uint8)
+        if not (labels == 0).any():
+            raise _nothing_dark()
+        labels, _, _ = tidied(labels + np.uint8(1), against_ink(-2 * field), self.working.mm, self.least, 0.0)
+        labels = labels - np.uint8(1)
+        entry = Entry((222, 205, 170))
+        finding = Finding("bridges", details={"count": count})
+        return _Made(labels, np.stack([field, -field]), field[None], (entry,), None, (finding,))
+
+    def silhouette(self) -> _Made:
+        """The outline of what was cut out, filled, with what stands out within left open."""
+        if self.inside.mean() > 0.995:
+            raise SettingsError("A silhouette needs an outline: take the background away first.", code="no_outline")
+        bold = STANDING_OUT * self.settings.fine_mm
+        light = self._calm_light(bold)
+        thresholds = self._thresholds(light, 2)
+        against = against_tones(light, thresholds, self._middles(light, thresholds))
+        made = classes_of(against, self.working, self.lit, bold, STANDING_OUT * self.least,
+                          2 * self.settings.smallest_width_mm, self.inside, progress=Part(self.progress, 0.3, 1.0))
+        result = self._with_ground(made, against, self._mean_colours(made))
+        return self._left_out(result, [False] + [True] * (len(result.entries) - 1))
+
+    # Parts of them
+
+    def _calm_colour(self, fine_mm: float) -> NDArray[np.float32]:
+        return self.kept.of(f"colour/{self.seen}/{fine_mm}", lambda: calm_colour(self.working, self.lit, fine_mm))
+
+    def _calm_light(self, fine_mm: float) -> NDArray[np.float32]:
+        return self.kept.of(f"light/{self.seen}/{fine_mm}",
+                            lambda: calm_light(self.working, self.lit, fine_mm, Part(self.progress, 0.0, 0.2)))
+
+    def _tones(self, light: NDArray[np.float32], thresholds: list[float]) -> _Made:
+        """Tones parted at thresholds, with their scale."""
+        against = against_tones(light, thresholds, self._middles(light, thresholds))
+        made = self._classes(against, Part(self.progress, 0.2, 0.7))
+        entries = self._mean_colours(made)
+        return self._with_ground(made, against, entries, self._scale(thresholds, entries))
+
+    def _classes(self, against: NDArray[np.float32], progress: Progress) -> Classes:
+        s = self.settings
+        return classes_of(against, self.working, self.lit, s.fine_mm, self.least, s.smallest_width_mm, self.inside,
+                          progress=progress)
+
+    def _ink(self, filled: bool) -> Classes:
+        """Class 0 is paper, class 1 ink."""
+        s = self.settings
+        name = f"ink/{self.seen}/{s.fine_mm}/{s.dark_share}/{filled}/{self.least}/{s.smallest_width_mm}"
+        return self.kept.of(name, lambda: self._ink_anew(filled))
+
+    def _ink_anew(self, filled: bool) -> Classes:
+        s = self.settings
+        if float(np.ptp(self.lit.light[self.inside])) < 3.0:
+            raise _nothing_dark()
+        field = dark_field(self.working, self.lit.light, LINE_PER_FINE * s.fine_mm, s.dark_share / 100, filled,
+                           Part(self.progress, 0.0, 0.5))
+        made = classes_of(against_ink(field), self.working, self.lit, INK_FINE * s.fine_mm, self.least, s.smallest_width_mm,
+                          self.inside, INK_BORDER_WORTH, Part(self.progress, 0.5, 1.0))
+        if not (made.labels == 2).any():
+            raise _nothing_dark()
+        return made
+
+    def _only_ink(self, made: Classes) -> _Made:
+        entries = (Entry((0, 0, 0)), self._ink_colour(made.labels == 2))
+        return self._left_out(self._with_ground(made, -made.scores, entries), [True, False])
+
+    def _ink_colour(self, ink: NDArray[np.bool_]) -> Entry:
+        """The mean of its darker half."""
+        light = self.working.light[ink]
+        dark = self.working.rgb[ink][light <= np.quantile(light, INK_DARKEST)]
+        red, green, blue = np.rint(dark.mean(axis=0)).astype(int).tolist()
+        return Entry((red, green, blue))
+
+    def _ink_if_any(self) -> Classes | None:
+        """None where nothing is dark enough to draw."""
+        try:
+            return self._ink(filled=True)
+        except SettingsError:
+            return None
+
+    def _with_drawn(self, below: _Made, ink: Classes | None) -> _Made:
+        """What is drawn dark, over what is there already; what is left too small between its lines goes."""
+        if ink is None:
+            return below
+        drawn = ink.labels == 2
+        entry = self._ink_colour(drawn)
+        entries = (*below.entries, _unlike(entry, below.entries))
+        top = len(entries)
+        scores = np.concatenate([below.scores, np.empty((1, *drawn.shape), np.float32)])
+        scores[top] = below.scores[1:].max(axis=0) + (ink.scores[1] - ink.scores[0])
+        labels = np.where(drawn & (below.labels > 0), top, below.labels).astype(np.uint8)
+        # Strokes stay; of the colours between them what is much like ink goes to it, and what is too small to where it fits.
+        colour = self._calm_colour(self.settings.fine_mm)
+        centre = din99o(lab_image(np.array([[entry.rgb]], np.uint8)))[0].astype(float)
+        against = np.concatenate([below.against, against_colours(colour, centre)])
+        against[-1] = np.where(drawn, below.against.min(axis=0) - np.float32(INK_KEPT), against[-1])
+        tidy, _, _ = tidied(labels, against, self.working.mm, self.least, self.settings.smallest_width_mm)
+        scores = exchanged(scores, labels, tidy, labels != tidy)
+        return _Made(tidy, scores, against, entries, below.scale, below.findings)
+
+    def _with_ground(
+        self, made: Classes, against: NDArray[np.float32], entries: tuple[Entry, ...], scale: ToneScale | None = None
+    ) -> _Made:
+        """The classes with the ground's own score: as high as the highest where half of a pixel is ground."""
+        scores = np.concatenate([np.empty((1, *made.labels.shape), np.float32), made.scores])
+        scores[0] = made.scores.max(axis=0) + (np.float32(1) - 2 * self.working.cover)
+        return _Made(made.labels, scores, against, entries, scale)
+
+    def _without_bare(self, made: _Made) -> _Made:
+        """Without the tones that are left to the cloth."""
+        return made if made.scale is None or not any(made.scale.bare) else self._left_out(made, list(made.scale.bare))
+
+    @staticmethod
+    def _left_out(made: _Made, bare: list[bool]) -> _Made:
+        """With some classes left to the cloth."""
+        chosen = [k + 1 for k, left in enumerate(bare[: len(made.entries)]) if left]
+        kept = [k for k in range(1, len(made.entries) + 1) if k not in chosen]
+        scores = np.concatenate([made.scores[[0, *chosen]].max(axis=0)[None], made.scores[kept]])
+        renumbered = np.zeros(256, np.uint8)
+        renumbered[kept] = np.arange(1, len(kept) + 1)
+        if not kept:
+            raise SettingsError("All tones are left to the cloth, so nothing is left to cut: take one of them back.",
+                                code="nothing_left")
+        return _Made(renumbered[made.labels], scores, made.against[[k - 1 for k in kept]],
+                     tuple(made.entries[k - 1] for k in kept), made.scale, made.findings)
+
+    def _mean_colours(self, made: Classes, pinned: int = 0) -> tuple[Entry, ...]:
+        """The mean colour of each class; pinned ones, which come first, as they were given."""
+        result: list[Entry] = []
+        for k in range(len(made.scores)):
+            own = self.working.rgb[made.labels == k + 1]
+            rgb = self.pins[k] if k < pinned else np.rint(own.mean(axis=0)) if len(own) else np.zeros(3)
+            red, green, blue = (int(value) for value in rgb)
+            result.append(_unlike(Entry((red, green, blue)), tuple(result)))
+        return tuple(result)
+
+    # The scale of tones
+
+    def _thresholds(self, light: NDArray[np.float32], count: int) -> list[float]:
+        if self.settings.thresholds:
+            return list(self.settings.thresholds)
+        counts = np.histogram(light[self.inside], 256, (0, 100))[0].astype(float)
+        spaced = {"best": best_by_error, "evenly": evenly, "by_area": by_area}[self.settings.spacing]
+        return [float(start) * 100 / 256 for start in spaced(counts, count)]
+
+    def _middles(self, light: NDArray[np.float32], thresholds: list[float]) -> list[float]:
+        own = light[self.inside]
+        tone = np.searchsorted(thresholds, own)
+        bounds = [0.0, *thresholds, 100.0]
+        return [float(own[tone == k].mean()) if (tone == k).any() else (bounds[k] + bounds[k + 1]) / 2
+                for k in range(len(thresholds) + 1)]
+
+    def _scale(self, thresholds: list[float], entries: tuple[Entry, ...]) -> ToneScale:
+        counts = np.histogram(self.lit.light[self.inside], BINS, (0, 100))[0]
+        return ToneScale(tuple((counts / counts.sum()).tolist()), tuple(thresholds), tuple(entry.rgb for entry in entries),
+                         tuple(k in self.settings.bare for k in range(len(entries))))
+
+    def _frame(self) -> NDArray[np.bool_]:
+        """The card that stays whole around a stencil."""
+        wide = round(min(self.working.px(FRAME_MM), 0.12 * min(self.inside.shape)))
+        frame = np.ones(self.inside.shape, bool)
+        frame[wide:-wide or None, wide:-wide or None] = False
+        return frame
+
+    # Spots
+
+    def separation(self, made: _Made) -> Separation:
+        """With the spots that have a colour of their own."""
+        missed = 0
+        for spot in self.settings.spots:
+            with_spot = self._with_spot(made, spot)
+            missed += with_spot is None
+            made = with_spot or made
+        findings = [*made.findings, *([Finding("spots_left_out", "warning", details={"count": missed})] if missed else [])]
+        return Separation(frozen(made.labels), made.entries, "tones", len(made.entries), tuple(findings), self.working.factor,
+                          False, frozen(made.scores), made.scale)
+
+    def _with_spot(self, made: _Made, spot: SpotColour) -> _Made | None:
+        """None where it lies beside the picture, or is too small to be cut."""
+        height, width = made.labels.shape
+        x, y = np.floor(self.places.to_px(np.array([spot.x, spot.y]))[0]).astype(int).tolist()
+        if not (0 <= x < width and 0 <= y < height):
+            return None
+        colour = self._calm_colour(self.settings.fine_mm / 2)
+        window = colour[max(0, y - 1) : y + 2, max(0, x - 1) : x + 2].reshape(-1, 3)
+        apart = np.sqrt(((colour - np.median(window, axis=0).astype(np.float32)) ** 2).sum(axis=2))
+        near = (apart <= spot.reach) & (made.labels > 0)
+        _, parts = cv2.connectedComponents(near.astype(np.uint8), connectivity=4)
+        if parts[y, x] == 0:
+            return None
+        area = (parts == parts[y, x]).astype(np.float32)
+        if area.sum() * self.working.mm**2 < self.least:
+            return None
+        soft = cv2.GaussianBlur(area, (0, 0), self.working.px(self.settings.fine_mm / 2, 0.8)) - np.float32(0.5)
+        red, green, blue = np.rint(np.median(self.working.rgb[area > 0], axis=0)).astype(int).tolist()
+        entries = (*made.entries, _unlike(Entry((red, green, blue)), made.entries))
+        scores = np.concatenate([made.scores, (made.scores.max(axis=0) + soft)[None]])
+        labels = np.where((soft > 0) & (made.labels > 0), len(entries), made.labels).astype(np.uint8)
+        against = np.concatenate([made.against, (made.against.min(axis=0) - 2 * soft)[None]])
+        tidy, _, _ = tidied(labels, against, self.working.mm, self.least, 0.0)
+        return _Made(tidy, exchanged(scores, labels, tidy, labels != tidy), against, entries, made.scale, made.findings)
+
+
+def _nothing_dark() -> SettingsError:
+    return SettingsError("Nothing here is dark enough to be drawn: draw more of it dark, or raise the contrast.",
+                         code="nothing_dark")
+
+
+def _unlike(entry: Entry, others: tuple[Entry, ...]) -> Entry:
+    """An entry with a role that no other of its colour has, so that each has a key of its own."""
+    taken = {other.role for other in others if other.rgb == entry.rgb}
+    return Entry(entry.rgb, next(role for role in range(1, 260) if role not in taken), entry.name)
