@@ -37,8 +37,8 @@ def row(photo: Photo) -> dict[str, float]:
     ratios = []
     cache: dict[str, object] = {}
     for count in COUNTS:
-        made, wanted, mm = difference(treated(photo.rgba, {"count": count, "drawn_top": False}, cache=cache), photo.rgba)
-        ratios.append(made / best_of(wanted, mm, count))
+        made, wanted, _ = difference(treated(photo.rgba, {"count": count, "drawn_top": False}, cache=cache), photo.rgba)
+        ratios.append(made / best_of(wanted, count))
     began = time.perf_counter()
     tones = treated(photo.rgba, {"treatment": "lightness", "count": 5, "drawn_top": False}, cache=cache)
     seconds = time.perf_counter() - began

@@ -78,7 +78,7 @@ def rendered_otherwise(text: str, result: Traced) -> list[str]:
     reach = int(np.ceil(result.planar_map.deviation * across + 2.0))
     mask = np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)
     clear = cv2.erode(wanted, mask) == cv2.dilate(wanted, mask)
-    clear[[0, -1]], clear[:, [0, -1]] = False, False  # the page may end within a pixel
+    clear[[0, -2, -1]], clear[:, [0, -2, -1]] = False, False  # page and picture may end within a pixel
     colours = np.array([(0, 0, 0, 0), *((*colour.rgb, 255) for colour in result.label_map.palette.colours)])
     off = (np.abs(image.astype(int) - colours[wanted]).max(axis=2) > 2) & clear & (image[..., 3:] + wanted[..., None] > 0)[..., 0]
     share = off.sum() / max(1, clear.sum())

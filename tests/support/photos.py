@@ -112,30 +112,27 @@ def seen(rgb: NDArray[np.uint8], mm_per_px: float) -> NDArray[np.float64]:
     return cielab(np.asarray(cv2.GaussianBlur(rgb, (0, 0), max(0.3, SEEN_MM / mm_per_px)), np.uint8))
 
 
-def difference(result: MakeResult, rgba: RGB) -> tuple[float, RGB, float]:
-    """Mean ΔE00 of a kept picture and its result from a distance; the picture as large, (H, W, 3); mm of a pixel."""
+def difference(result: MakeResult, rgba: RGB) -> tuple[float, NDArray[np.float64], float]:
+    """Mean ΔE00 of a result and its picture, kept whole and seen from a distance; the picture so seen, CIELAB; mm of a pixel."""
     course = next(iter(result.courses.values()))
     labels, palette = course.label_map.labels, course.label_map.palette
     made = np.array([(255, 255, 255), *(colour.rgb for colour in palette.colours)], np.uint8)[labels]
     mm = course.label_map.mm_per_px
     shape = labels.shape[1], labels.shape[0]
     how = cv2.INTER_AREA if rgba.shape[1] > shape[0] else cv2.INTER_CUBIC
-    wanted = np.asarray(cv2.resize(np.ascontiguousarray(rgba[..., :3]), shape, interpolation=how), np.uint8)
-    return float(ciede2000(seen(wanted, mm), seen(made, mm)).mean()), wanted, mm
+    wanted = seen(np.asarray(cv2.resize(np.ascontiguousarray(rgba[..., :3]), shape, interpolation=how), np.uint8), mm)
+    return float(ciede2000(wanted, cielab(made)).mean()), wanted, mm
 
 
-def best_of(wanted: RGB, mm: float, count: int) -> float:
-    """Mean ΔE00 from a distance of the best that so many colours can do, each pixel by itself, whatever that takes to cut:
-    k-means in CIELAB (scikit-learn)."""
+def best_of(wanted: NDArray[np.float64], count: int) -> float:
+    """Mean ΔE00 of the best that so many colours can do, each pixel by itself, whatever that takes to cut: k-means in CIELAB
+    (scikit-learn)."""
     from sklearn.cluster import KMeans
 
-    flat = cielab(wanted.reshape(-1, 3))
-    means = KMeans(count, n_init=2, random_state=0).fit(flat[:: max(1, len(flat) // 20_000)])
-    labels = means.predict(flat)
-    colours = np.array([wanted.reshape(-1, 3)[labels == k].mean(axis=0) if (labels == k).any() else (0, 0, 0)
-                        for k in range(count)])
-    made = np.clip(np.rint(colours), 0, 255).astype(np.uint8)[labels].reshape(wanted.shape)
-    return float(ciede2000(seen(wanted, mm), seen(made, mm)).mean())
+    flat = wanted.reshape(-1, 3)
+    sample = flat[:: max(1, len(flat) // 20_000)]
+    means = KMeans(count, n_init=2, random_state=0).fit(sample)
+    return float(ciede2000(sample, means.cluster_centers_[means.predict(sample)]).mean())
 
 
 def small_pieces(artwork: Artwork, least_mm2: float = 1.0) -> int:

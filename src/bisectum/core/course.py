@@ -107,13 +107,14 @@ class CourseResult:
 
 def run_course(
     source: Source, settings: CourseSettings, cache: Cache, progress: Progress = SILENT, most_px: int | None = None,
-    until: StepName = "lines",
+    treated_px: int = MOST_PX, until: StepName = "lines",
 ) -> CourseResult:
     """Run the steps up to `until`, taking from `cache` what is there already.
 
-    most_px: work on a picture reduced to so many pixels. Raises: SettingsError when nothing is left to cut; Cancelled.
+    most_px: work on a picture reduced to so many pixels; treated_px: treat a photograph at no more.
+    Raises: SettingsError when nothing is left to cut; Cancelled.
     """
-    course = _Course(source, settings, Run(cache, progress), most_px)
+    course = _Course(source, settings, Run(cache, progress), most_px, treated_px)
     for step in STEPS[: STEPS.index(until) + 1]:
         getattr(course, step)()
     light = settings.picture.exposure, settings.picture.contrast, settings.picture.black, settings.picture.white
@@ -123,8 +124,9 @@ def run_course(
 class _Course:
     """The steps of one run, each building on those before."""
 
-    def __init__(self, source: Source, settings: CourseSettings, run: Run, most_px: int | None) -> None:
+    def __init__(self, source: Source, settings: CourseSettings, run: Run, most_px: int | None, treated_px: int) -> None:
         self.source, self.settings, self.run, self.most_px = source, settings, run, most_px
+        self.treated_px = treated_px if most_px is None else min(treated_px, most_px // 2)
         self.made: dict[StepName, Any] = {}
         self.keys: dict[StepName, str] = {}
         self.shape = ""
@@ -171,12 +173,11 @@ class _Course:
         settings, ground = self.settings.colours, self.made["background"]
         mm_per_px = _fitted_scale(colours.size_to_treat(drawn, ground), drawn.natural_mm_per_px,
                                   SIZES_PER_DOUBLING if self.most_px is None else SIZES_PER_DOUBLING_SEEN)
-        most_px = MOST_PX if self.most_px is None else min(MOST_PX, self.most_px // 2)
-        taken = f"{looked}/{mm_per_px!r}"
+        taken = f"{looked}/{mm_per_px!r}/{self.treated_px}"
         memory = Memory(self.run.cache, f"photo/{self.keys['background']}/{mm_per_px!r}")
         return self.run.step(
             "colours/treated", colours.VERSION, settings.digest, taken, (0.25, 0.45),
-            lambda part: colours.treated(drawn, ground, settings, mm_per_px, most_px, part, memory))
+            lambda part: colours.treated(drawn, ground, settings, mm_per_px, self.treated_px, part, memory))
 
     def lines(self) -> None:
         settings, label_map, ground = self.settings.lines, self.made["colours"], self.made["background"]

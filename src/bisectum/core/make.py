@@ -19,6 +19,7 @@ from bisectum.core.model.arrangement import Arrangement, Glance
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.steps.arrange import step as arrange
+from bisectum.core.steps.colours.photo.treat import MOST_PX
 from bisectum.core.steps.layers import step as layers
 
 OF_ITEMS = 0.9  # of the whole progress
@@ -37,18 +38,20 @@ class MakeResult:
 
 
 def run_make(
-    sources: Mapping[str, Source], document: JobDocument, cache: Cache, progress: Progress = SILENT, most_px: int | None = None
+    sources: Mapping[str, Source], document: JobDocument, cache: Cache, progress: Progress = SILENT, most_px: int | None = None,
+    treated_px: int = MOST_PX,
 ) -> MakeResult:
     """Run the courses of all items and the steps after them.
 
-    sources: decoded pictures by the digest of their file. most_px: work on pictures reduced to so many pixels.
+    sources: decoded pictures by the digest of their file. most_px: work on pictures reduced to so many pixels; treated_px:
+    treat photographs at no more.
     Raises: SettingsError when nothing is left to cut, or items lie on each other; Cancelled.
     """
     courses: dict[str, CourseResult] = {}
     share = OF_ITEMS / len(document.items)
     for number, item in enumerate(document.items):
         part = Part(progress, number * share, (number + 1) * share)
-        courses[item.id] = run_course(sources[item.source], item.course, cache, part, most_px)
+        courses[item.id] = run_course(sources[item.source], item.course, cache, part, most_px, treated_px)
     run = Run(cache, progress)
     placed = [(item, courses[item.id]) for item in document.items]
     key, arrangement = run.step(

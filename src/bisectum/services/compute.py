@@ -12,18 +12,23 @@ import numpy as np
 from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Source, run_course
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.formats.exporters import export
+from bisectum.core.formats.svg.write import path_data
 from bisectum.core.job import new_document
 from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.ground import EnclosedSpot
 from bisectum.core.model.placement import Placement
+from bisectum.core.model.tone_scale import ToneScale
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.raster.resample import reduce_to
 from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.background.spot import spot_at
 from bisectum.core.steps.colours.dropper import flat_colour
+from bisectum.core.tryouts.recipes import Recipe
+from bisectum.core.tryouts.try_out import recipes_of, try_out
+from bisectum.core.tryouts.work import Work
 from bisectum.services import images
 from bisectum.services.decode import PictureInfo, decode
 from bisectum.services.kept import Kept
@@ -147,6 +152,34 @@ def ground_png(path: Path, sent: SentDocument, item_id: str, progress: Progress 
     return images.of_ground(run_course(_source(path)[0], settings, _results, progress, PREVIEW_PX, until="background").ground)
 
 
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """A try-out for the screen. width_mm, height_mm: its page; frame: left, top, width and height of the picture on it, mm;
+    layers: from the lowest, each with its colour and SVG path data in mm."""
+
+    width_mm: float
+    height_mm: float
+    frame: tuple[float, float, float, float]
+    layers: tuple[tuple[str, str], ...]
+    likeness: float
+    work: Work
+
+
+def recipes(path: Path, sent: SentDocument, item_id: str, like_this: bool, progress: Progress = SILENT) -> tuple[Recipe, ...]:
+    """What is worth trying on an item's picture. Raises: PictureError, SettingsError, Cancelled."""
+    return recipes_of(_source(path)[0], sent.open().item(item_id).course, _results, like_this, progress)
+
+
+def tried(path: Path, sent: SentDocument, item_id: str, progress: Progress = SILENT) -> Tried:
+    """An item's picture treated as its course says, as a try-out.
+
+    Raises: PictureError, SettingsError when nothing is left to cut; Cancelled.
+    """
+    made = try_out(_source(path)[0], sent.open().item(item_id).course, _results, progress)
+    layers = tuple((hex_of(layer.rgb), path_data(layer)) for layer in made.artwork.layers)
+    return Tried(made.artwork.width, made.artwork.height, made.frame, layers, made.likeness, made.work)
+
+
 def dropper(path: Path, settings: CourseSettings, x: float, y: float, progress: Progress = SILENT) -> str | None:
     """The colour of the flat area at a place (shares of the picture's width), "#rrggbb". Raises: PictureError, SettingsError."""
     picture = run_course(_source(path)[0], settings, _results, progress, until="picture").picture
@@ -209,13 +242,20 @@ def _facts(course: CourseResult, info: PictureInfo, scale: float) -> dict[str, A
         },
         "colours": {
             "method": course.label_map.palette.method, "found": course.label_map.palette.found,
-            "absorbed": course.label_map.absorbed, "palette": _palette(course),
+            "absorbed": course.label_map.absorbed, "palette": _palette(course), "tones": _tones(course.label_map.scale),
         },
         "lines": {
             "segments": len(planar.segments), "straight": int(planar.straight.sum()), "deviation_mm": planar.deviation * scale,
             "repaired": planar.repaired, "left_out": list(planar.left_out),
         },
     }
+
+
+def _tones(scale: ToneScale | None) -> dict[str, Any] | None:
+    if scale is None:
+        return None
+    return {"histogram": list(scale.histogram), "thresholds": list(scale.thresholds),
+            "colours": [hex_of(colour) for colour in scale.colours], "bare": list(scale.bare)}
 
 
 def _palette(course: CourseResult) -> list[dict[str, Any]]:

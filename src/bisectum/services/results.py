@@ -21,8 +21,9 @@ from bisectum.core.formats.svg.write import path_data
 from bisectum.core.job import JobDocument
 from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.layers.edge_view import Axis, Bar, EdgeView
+from bisectum.core.tryouts.recipes import Recipe, Treatment
 from bisectum.services import compute
-from bisectum.services.compute import Outcome
+from bisectum.services.compute import Outcome, Tried
 from bisectum.services.kept import Kept
 from bisectum.services.marks import Sender
 from bisectum.services.progress_board import ProgressBoard, Work
@@ -139,6 +140,7 @@ class Results:
         """Give up all work on a job."""
         for lane in self._lanes.values():
             lane.stop(_group(job_id))
+        self._lanes[PREVIEW].stop(f"try-{job_id}")
 
     # Previews and questions
 
@@ -187,6 +189,25 @@ class Results:
         course = item.course.with_fields({"background": item.course.background.with_fields({"touches": ()})})
         return self._lanes[PREVIEW].order(f"dropper-{job_id}", compute.dropper, self._blobs.path(item.source), course, x, y,
                                           rank=next(self._ranks))
+
+    def recipes(
+        self, job_id: int, document: JobDocument, item_id: str, treatment: Treatment, like_this: bool
+    ) -> Future[tuple[Recipe, ...]]:
+        """What is worth trying on an item's picture. Raises: pydantic.ValidationError."""
+        document = _treated(document, item_id, treatment)
+        path = self._blobs.path(document.item(item_id).source)
+        return self._sent(PREVIEW, document, lambda sent: self._lanes[PREVIEW].order(
+            f"recipes-{job_id}", compute.recipes, path, sent, item_id, like_this, rank=next(self._ranks)))
+
+    def tried(self, job_id: int, document: JobDocument, item_id: str, treatment: Treatment) -> Future[Tried]:
+        """A treatment tried on an item's picture. The newest request of a job replaces the others.
+
+        Raises: pydantic.ValidationError.
+        """
+        document = _treated(document, item_id, treatment)
+        path = self._blobs.path(document.item(item_id).source)
+        return self._sent(PREVIEW, document, lambda sent: self._lanes[PREVIEW].order(
+            f"try-{job_id}", compute.tried, path, sent, item_id, rank=next(self._ranks)))
 
     def look_at(self, path: Path) -> Future[Any]:
         """Whether a picture's file can be used. The future raises: PictureError."""
@@ -300,6 +321,11 @@ def _then(work: Future[Any], make: Callable[[Any], T]) -> Future[T]:
 
     work.add_done_callback(settle)
     return answer
+
+
+def _treated(document: JobDocument, item_id: str, treatment: Treatment) -> JobDocument:
+    """Raises: pydantic.ValidationError."""
+    return document.with_step(item_id, "colours", treatment.colours).with_step(item_id, "lines", treatment.lines)
 
 
 def _group(job_id: int) -> str:

@@ -14,7 +14,7 @@ from bisectum.services.bench import Bench
 from bisectum.services.stocks import StockRoom
 from bisectum.web.errors import answer, install_errors
 from bisectum.web.guard import Guard
-from bisectum.web.routers import course, export, health, jobs, stocks
+from bisectum.web.routers import course, export, health, jobs, stocks, tryouts
 
 POLICY = ("default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; connect-src 'self'; "
           "frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
@@ -34,7 +34,7 @@ def create_app(bench: Bench | None, stock_room: StockRoom | None, front_end: Pat
     app.state.bench, app.state.stock_room = bench, stock_room
     app.add_middleware(Guard)
     install_errors(app)
-    for router in (health.router, jobs.router, course.router, export.router, stocks.router):
+    for router in (health.router, jobs.router, course.router, export.router, stocks.router, tryouts.router):
         app.include_router(router)
     if front_end is not None:
         _serve_front_end(app, front_end)

@@ -598,6 +598,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/items/{item_id}/try-outs/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recipes
+         * @description What is worth trying: treatments of all kinds, or variants of one.
+         */
+        post: operations["recipes_api_jobs__job_id__items__item_id__try_outs_recipes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items/{item_id}/try-outs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Out
+         * @description A treatment as a real small result. A newer request of the job ends older ones with 409.
+         */
+        post: operations["try_out_api_jobs__job_id__items__item_id__try_outs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -826,10 +866,12 @@ export interface components {
             absorbed: number;
             /** Palette */
             palette: components["schemas"]["PaletteEntry"][];
+            tones: components["schemas"]["ToneFacts"] | null;
         };
         /**
          * ColoursSettings
-         * @description The Colours step: into how many layers the picture goes, and what is too small to cut.
+         * @description The Colours step: into how many layers the picture goes, and what is too small to cut. Those from `treatment` on concern
+         *     photographs only.
          */
         ColoursSettings: {
             /**
@@ -860,6 +902,68 @@ export interface components {
              * @default []
              */
             palette_changes: components["schemas"]["PaletteChange"][];
+            /**
+             * What a photograph becomes: few colours, tones of lightness, one dark tone, lines and shade, a stencil that holds together, or a silhouette
+             * @default colours
+             * @enum {string}
+             */
+            treatment: "colours" | "lightness" | "dark" | "line_shade" | "stencil" | "silhouette";
+            /**
+             * The darkest lines are drawn over few colours or tones, as a layer of their own
+             * @default true
+             */
+            drawn_top: boolean;
+            /**
+             * Fine or bold: how wide the smallest wobbles are that lines follow
+             * @default 0.4
+             */
+            fine_mm: number;
+            /**
+             * How much is drawn dark
+             * @default 27
+             */
+            dark_share: number;
+            /**
+             * How far around light is evened out; none where it is zero
+             * @default 0
+             */
+            balance_mm: number;
+            /**
+             * How tones are spaced, where no thresholds are given
+             * @default best
+             * @enum {string}
+             */
+            spacing: "best" | "evenly" | "by_area";
+            /**
+             * Lightness that parts the tones, rising; found by spacing where there is none
+             * @default []
+             */
+            thresholds: number[];
+            /**
+             * Tones left to the cloth, counted from the darkest, 0
+             * @default []
+             */
+            bare: number[];
+            /**
+             * Thinnest part of a photograph; thinner ones go, or are made wider where they tell
+             * @default 0.8
+             */
+            smallest_width_mm: number;
+            /**
+             * Width of the bridges that hold a stencil together
+             * @default 2
+             */
+            bridge_mm: number;
+            /**
+             * Areas with a colour of their own
+             * @default []
+             */
+            spots: components["schemas"]["SpotColour"][];
+            /**
+             * Marks of the light brush, in their order
+             * @default []
+             */
+            light_marks: components["schemas"]["LightMark"][];
         };
         /**
          * Correction
@@ -1194,6 +1298,35 @@ export interface components {
              */
             base: string;
         };
+        /**
+         * LightMark
+         * @description A mark of the light brush. Places are shares of the width of the picture that came in.
+         *
+         *     darker, lighter: by so much, with a soft edge. finer, calmer: more or less detail there. matters: a place that was drawn
+         *     round keeps finer detail and its own contrast.
+         */
+        LightMark: {
+            /**
+             * What is done
+             * @enum {string}
+             */
+            kind: "darker" | "lighter" | "finer" | "calmer" | "matters";
+            /** Where, point by point */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Width of the mark, as a share of the picture's
+             * @default 0.1
+             */
+            width: number;
+            /**
+             * How much darker or lighter
+             * @default 12
+             */
+            amount: number;
+        };
         /** LineFacts */
         LineFacts: {
             /** Segments */
@@ -1516,6 +1649,45 @@ export interface components {
             /** Its middle, down */
             y_mm: number | null;
         };
+        /**
+         * RecipeOut
+         * @description A treatment worth trying. code: names it; values: of its sentence.
+         */
+        RecipeOut: {
+            /** Code */
+            code: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+            /** Colours */
+            colours: {
+                [key: string]: unknown;
+            };
+            /** Lines */
+            lines: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * RecipesAsked
+         * @description like_this: variants of the treatment given, in place of all kinds.
+         */
+        RecipesAsked: {
+            /** Colours */
+            colours?: {
+                [key: string]: unknown;
+            };
+            /** Lines */
+            lines?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Like This
+             * @default false
+             */
+            like_this: boolean;
+        };
         /** Rename */
         Rename: {
             /** Revision */
@@ -1563,6 +1735,21 @@ export interface components {
             jobs: components["schemas"]["JobSummaryOut"][];
             /** Freed Bytes */
             freed_bytes: number;
+        };
+        /**
+         * SpotColour
+         * @description A colour of its own for the area at a place (shares of the width of the picture that came in): eyes, a red collar.
+         */
+        SpotColour: {
+            /** Where, across */
+            x: number;
+            /** Where, down */
+            y: number;
+            /**
+             * How far from the place's colour it reaches
+             * @default 9
+             */
+            reach: number;
         };
         /**
          * SpotOut
@@ -1655,6 +1842,21 @@ export interface components {
             finish: string;
         };
         /**
+         * ToneFacts
+         * @description The scale of a photograph's tones. histogram: shares in even steps of lightness; thresholds: L*, rising; colours: of the
+         *     tones, darkest first; bare: whether each is left to the cloth.
+         */
+        ToneFacts: {
+            /** Histogram */
+            histogram: number[];
+            /** Thresholds */
+            thresholds: number[];
+            /** Colours */
+            colours: string[];
+            /** Bare */
+            bare: boolean[];
+        };
+        /**
          * Touch
          * @description One thing done by hand. Places are shares of the width of the picture that came in, from its upper left corner.
          *
@@ -1733,6 +1935,59 @@ export interface components {
              * @default false
              */
             everywhere: boolean;
+        };
+        /**
+         * TreatmentBody
+         * @description Fields of the Colours and the Lines step; those not given stay as they are in the job.
+         */
+        TreatmentBody: {
+            /** Colours */
+            colours?: {
+                [key: string]: unknown;
+            };
+            /** Lines */
+            lines?: {
+                [key: string]: unknown;
+            };
+        };
+        /** TriedLayer */
+        TriedLayer: {
+            /** Colour */
+            colour: string;
+            /** Path */
+            path: string;
+        };
+        /**
+         * TriedOut
+         * @description A try-out as it is drawn, from the lowest layer; frame: left, top, width and height of the picture on its page, mm;
+         *     likeness: 0 to 100; minutes: to cut and to weed.
+         */
+        TriedOut: {
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Frame */
+            frame: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Layers */
+            layers: components["schemas"]["TriedLayer"][];
+            /** Likeness */
+            likeness: number;
+            /** Minutes */
+            minutes: number;
+            /** Pieces */
+            pieces: number;
+            /** Windows */
+            windows: number;
+            /** Nodes */
+            nodes: number;
+            /** Cut Mm */
+            cut_mm: number;
         };
         /** ValidationError */
         ValidationError: {
@@ -2846,6 +3101,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MatchesOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    recipes_api_jobs__job_id__items__item_id__try_outs_recipes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipesAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_out_api_jobs__job_id__items__item_id__try_outs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TreatmentBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedOut"];
                 };
             };
             /** @description Validation Error */

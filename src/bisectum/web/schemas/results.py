@@ -94,11 +94,22 @@ class PaletteEntry(BaseModel):
     shown: tuple[int, int, int]
 
 
+class ToneFacts(BaseModel):
+    """The scale of a photograph's tones. histogram: shares in even steps of lightness; thresholds: L*, rising; colours: of the
+    tones, darkest first; bare: whether each is left to the cloth."""
+
+    histogram: list[float]
+    thresholds: list[float]
+    colours: list[str]
+    bare: list[bool]
+
+
 class ColourFacts(BaseModel):
     method: str
     found: int
     absorbed: int
     palette: list[PaletteEntry]
+    tones: ToneFacts | None
 
 
 class LineFacts(BaseModel):

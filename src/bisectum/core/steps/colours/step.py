@@ -101,9 +101,17 @@ def look_at(picture: Picture, ground: Ground, settings: ColoursSettings) -> Look
     method = _method(picture, flat, modes, ground, settings)
     if method == "tones" and shades is not None and shades.mask.any() and settings.kind != "photo":
         method = "flat"  # all that was shaded has been put into steps
-    elif method != "tones" and not len(modes) and shades is None and settings.kind not in INK:
+    elif method != "tones" and not len(modes) and shades is None and not settings.pins and not _has_other_colours(
+            picture, ground, flat, modes):
         method = "tones"
     return Look(flat, modes, weights, shades, method)
+
+
+def _has_other_colours(picture: Picture, ground: Ground, flat: FlatColours, modes: NDArray[np.float64]) -> bool:
+    """Whether a picture without flat places has thin lines, or patches that compression left of flat colours."""
+    if len(_with_thin_lines(picture, ground, flat, modes, np.zeros(len(modes)))[0]):
+        return True
+    return flat.compressed and len(missed_colours(picture.rgba, ground.mask, _with_ground(modes, ground))[0]) > 0
 
 
 def size_to_treat(picture: Picture, ground: Ground) -> float:

@@ -22,6 +22,15 @@ def natural_order(planar: PlanarMap, layer_of: NDArray[np.intp]) -> list[int]:
     return sorted(np.flatnonzero(filled > 0).tolist(), key=lambda layer: (-filled[layer], layer))
 
 
+def light_to_dark(order: list[int], lightness: list[float | None]) -> list[int]:
+    """Tones of photographs from the lightest up, in the places that they have among the others.
+
+    lightness: of each layer, None for one that is no tone.
+    """
+    tones = iter(sorted((layer for layer in order if lightness[layer] is not None), key=lambda layer: -(lightness[layer] or 0.0)))
+    return [layer if lightness[layer] is None else next(tones) for layer in order]
+
+
 def with_wishes(natural: list[int], wished: list[int]) -> list[int]:
     """The layers in the order that was wished for; others right above the layer that they follow by nature."""
     result = [layer for layer in wished if layer in natural]

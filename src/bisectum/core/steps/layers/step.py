@@ -20,14 +20,15 @@ from bisectum.core.model.finding import Finding
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import rgb_of
+from bisectum.core.raster.difference import cielab
 from bisectum.core.steps.layers.bind import Bound, bind_layers
 from bisectum.core.steps.layers.build import pieces_of_faces
 from bisectum.core.steps.layers.lapped import lapped_pieces
-from bisectum.core.steps.layers.order import natural_order, with_wishes
+from bisectum.core.steps.layers.order import light_to_dark, natural_order, with_wishes
 from bisectum.core.steps.layers.settings import LayersSettings
 from bisectum.core.steps.layers.too_fine import without_too_fine
 
-VERSION = 3
+VERSION = 4
 Memory = MutableMapping[str, Any]
 T = TypeVar("T")
 
@@ -49,7 +50,7 @@ def build_layers(
         layer_of[list(own.labels)] = number
     faces = hashlib.sha256(layer_of[planar.face_labels].tobytes()).hexdigest()
     natural = _remembered(memory, f"order/{faces}", lambda: natural_order(planar, layer_of))
-    order = with_wishes(natural, _wished(bound, settings.order))
+    order = with_wishes(light_to_dark(natural, _lightness(arrangement, bound)), _wished(bound, settings.order))
     if not order:
         raise SettingsError("At this size everything is too fine to be cut: make it larger.", code="all_too_fine")
     lap = f"{settings.lap_mm}/{arrangement.width!r}" if settings.build == "lapped" else ""
@@ -106,6 +107,13 @@ def _wished(bound: list[Bound], order: tuple[str, ...]) -> list[int]:
     """The numbers of the layers whose place the person has said, from the lowest up."""
     number_of = {own.record.id: number for number, own in enumerate(bound) if own.record is not None}
     return [number_of[name] for name in order if name in number_of]
+
+
+def _lightness(arrangement: Arrangement, bound: list[Bound]) -> list[float | None]:
+    """L* of the layers that are tones of photographs only."""
+    members = [[arrangement.members[label - 1] for label in own.labels] for own in bound]
+    return [float(cielab(np.array(own[0].colour.rgb, np.uint8))[0]) if all(member.tonal for member in own) else None
+            for own in members]
 
 
 def _names(arrangement: Arrangement, bound: list[Bound]) -> list[str]:

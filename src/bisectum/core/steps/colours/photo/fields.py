@@ -108,14 +108,15 @@ def classes_of(
     labels, scores = settled(against, sigma, Part(progress, 0.0, 0.4))
     tidy, gone, widened = tidied(np.where(inside, labels + 1, 0).astype(np.uint8), against, working.mm, least_mm2, width_mm,
                                  border_worth)
-    changed = inside & (tidy != labels + 1)
+    solid = tidy > 0  # small parts may have gone to the ground, and small parts of it to classes
+    changed = solid & (tidy != labels + 1)
     if changed.any():
         # Where an area was given away, what spoke against its new class speaks against its old one.
         held = exchanged(against, labels, tidy - 1, changed)
-        labels, scores = settled(held, sigma, progress, np.where(tidy > 0, tidy - 1, labels), LAST_ROUNDS)
-        tidy, more = merged(np.where(inside, labels + 1, 0).astype(np.uint8), held, working.mm, least_mm2, 0.0)
+        labels, scores = settled(held, sigma, progress, np.where(solid, tidy - 1, labels).astype(np.uint8), LAST_ROUNDS)
+        tidy, more = merged(np.where(solid, labels + 1, 0).astype(np.uint8), held, working.mm, least_mm2, 0.0)
         gone += more
-        scores = exchanged(scores, labels, tidy - 1, inside & (tidy != labels + 1))
+        scores = exchanged(scores, labels, tidy - 1, (tidy > 0) & (tidy != labels + 1))
     return Classes(tidy, scores, gone, widened)
 
 

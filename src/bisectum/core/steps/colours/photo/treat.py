@@ -264,6 +264,9 @@ class _Treatment:
         """The classes with the ground's own score: as high as the highest where half of a pixel is ground."""
         scores = np.concatenate([np.empty((1, *made.labels.shape), np.float32), made.scores])
         scores[0] = made.scores.max(axis=0) + (np.float32(1) - 2 * self.working.cover)
+        ground = made.labels == 0
+        wrong = ground == self.inside  # small parts that have gone to the ground, or been taken from it
+        scores[0][wrong] = made.scores.max(axis=0)[wrong] + np.where(ground[wrong], np.float32(1), np.float32(-1))
         return _Made(made.labels, scores, against, entries, scale)
 
     def _without_bare(self, made: _Made) -> _Made:

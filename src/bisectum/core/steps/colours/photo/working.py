@@ -14,6 +14,7 @@ from bisectum.core.raster.din99o import din99o, lab_image
 from bisectum.core.raster.resample import premultiplied
 
 FINEST_MM = 0.1  # a pixel; finer ones buy nothing for lines half a millimetre apart
+FEWEST_PX = 40_000  # of a picture, however small it is made
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +53,8 @@ def working_picture(rgba: NDArray[np.uint8], ground: NDArray[np.bool_], mm_per_p
     rgba : (H, W, 4) uint8, straight alpha; ground : (H, W) bool, what is cut away.
     """
     height, width = ground.shape
-    times = min(mm_per_px / FINEST_MM, math.sqrt(most_px / (height * width)))
+    times = max(mm_per_px / FINEST_MM, math.sqrt(FEWEST_PX / (height * width)))
+    times = min(times, math.sqrt(most_px / (height * width)))
     size = max(1, round(width * times)), max(1, round(height * times))
     alpha = np.where(ground, np.uint8(0), np.maximum(rgba[..., 3], 128))  # what is kept of a faint pixel, is cut
     if (rgba[..., 3] < 255).any():
