@@ -11,6 +11,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parent))
 
 from berth_sign import berth_sign
+from dog import dog
 from kettle import kettle
 from lighthouse import lighthouse
 
@@ -20,6 +21,7 @@ def main() -> None:
     folder.mkdir(exist_ok=True)
     lighthouse().save(folder / "lighthouse.png", dpi=(96, 96))
     berth_sign().save(folder / "berth-sign.png")
+    dog().save(folder / "dog.jpg", quality=92)
     kettle().save(folder / "kettle.jpg", quality=92)
 
 

@@ -8,6 +8,10 @@ export const router = createRouter({
   routes: [
     { path: "/", name: "shelf", component: ShelfPage },
     { path: "/jobs/:id(\\d+)", name: "bench", component: BenchPage, props: ({ params }) => ({ id: Number(params.id) }) },
+    {
+      path: "/jobs/:id(\\d+)/try-outs", name: "try-outs", component: BenchPage,
+      props: ({ params }) => ({ id: Number(params.id), trying: true }),
+    },
     { path: "/:rest(.*)*", redirect: "/" },
   ],
 });

@@ -54,7 +54,7 @@ StocksOption = Annotated[Path | None, typer.Option(help="Materials at hand, as C
 ReachOption = Annotated[float | None, typer.Option(help="How far from its colour the background reaches, 0.4 to 40.")]
 EnclosedOption = Annotated[Enclosed, typer.Option(help="Background shut in by the drawing: what is certain goes, all, or none.")]
 CropOption = Annotated[str | None, typer.Option(help="The part to use, as left,top,width,height in pixels.")]
-BackgroundOption = Annotated[str, typer.Option(help="auto, border, subject, keep, or the background's colour as #RRGGBB.")]
+BackgroundOption = Annotated[str, typer.Option(help="auto, border, subject, person, keep, or the colour as #RRGGBB.")]
 
 
 @contextlib.contextmanager
@@ -126,10 +126,10 @@ def trace(
 
 
 def _background(text: str) -> dict[str, str]:
-    if text in ("auto", "border", "subject", "keep"):
+    if text in ("auto", "border", "subject", "person", "keep"):
         return {"mode": text}
     if len(text) != 7 or not text.startswith("#"):
-        raise SettingsError(f"“{text}” is no background; write auto, border, subject, keep, or a colour such as #ffffff.")
+        raise SettingsError(f"“{text}” is no background; write auto, border, subject, person, keep, or a colour such as #ffffff.")
     return {"mode": "colour", "colour": text}
 
 

@@ -1,7 +1,7 @@
 import type { Edits } from "@/core/edits";
 
 import { request, sendJson } from "./client";
-import type { Bar, Change, Changed, Job, JobSummary, MakeStepKey, Result, Shelf, StepKey } from "./types";
+import type { Bar, Change, Changed, Job, JobSummary, MakeStepKey, Recipe, Result, Shelf, StepKey, Tried } from "./types";
 
 const item = (id: number, itemId: string): string => `/jobs/${id}/items/${itemId}`;
 
@@ -35,6 +35,15 @@ export const moveItem = (id: number, itemId: string, revision: number, place: nu
   sendJson<Job>("PUT", `${item(id, itemId)}/order`, { revision, place });
 export const takeOutItem = (id: number, itemId: string, revision: number) =>
   request<Job>(`${item(id, itemId)}?revision=${revision}`, { method: "DELETE" });
+
+export interface Treatment {
+  colours: object;
+  lines: object;
+}
+export const recipesFor = (id: number, itemId: string, treatment: Treatment, like_this: boolean) =>
+  sendJson<Recipe[]>("POST", `${item(id, itemId)}/try-outs/recipes`, { ...treatment, like_this });
+export const tryTreatment = (id: number, itemId: string, { colours, lines }: Treatment, signal: AbortSignal) =>
+  sendJson<Tried>("POST", `${item(id, itemId)}/try-outs`, { colours, lines }, signal);
 
 export const spotPath = (id: number, itemId: string) => `${item(id, itemId)}/spot`;
 export const groundPath = (id: number, itemId: string) => `${item(id, itemId)}/ground`;

@@ -8,6 +8,7 @@ export function useChangeWords(): (change: Change) => string {
   return (change) => {
     const fields = change.what.startsWith("changed_") ? Object.keys(change.values) : [];
     const only = fields.length === 1 ? `what.${fields[0]}` : "";
+    if (fields.length > 1 && fields.includes("treatment")) return t("what.try_out");
     return only && te(only) ? t(only) : t(`what.${change.what}`, change.values);
   };
 }

@@ -11,6 +11,7 @@ import ItemStrip from "./ItemStrip.vue";
 import StepThumb from "./StepThumb.vue";
 
 defineProps<{ images: StageImages; shapes: LayerShape[] }>();
+const emit = defineEmits<{ open: [] }>();
 const { t } = useI18n();
 const stage = useStage();
 const summary = useSummary();
@@ -28,7 +29,7 @@ const summary = useSummary();
           :class="{ on: stage.step === step }"
           :aria-current="stage.step === step ? 'step' : undefined"
           :aria-keyshortcuts="String(i + 1)"
-          @click="stage.openStep(step)"
+          @click="stage.openStep(step); emit('open')"
         >
           <StepThumb :step="step" :images="images" :shapes="shapes" />
           <span class="words">

@@ -1,5 +1,7 @@
 /** All wording of the interface. */
 
+import { brush, photo, tones, tryouts, whatPhoto } from "./photographs";
+
 export default {
   app: {
     name: "Bisectum",
@@ -195,7 +197,7 @@ export default {
     by_hand: "Then it was changed by hand.",
     mode: "Take away",
     modes: {
-      auto: "What it finds", border: "From the border inwards", subject: "All around the subject", keep: "Nothing", colour: "A colour",
+      auto: "What it finds", border: "From the border inwards", subject: "All around the subject", person: "Around a person or pet", keep: "Nothing", colour: "A colour",
     },
     instead: "Or rather: {mode}",
     colour: "Colour to take away",
@@ -287,6 +289,10 @@ export default {
     absorbed: "{count} speck went to its neighbours. | {count} specks went to their neighbours.",
     colour: "Colour {name}",
   },
+  photo,
+  tones,
+  brush,
+  tryouts,
   palette: {
     pinned: "pinned",
     pin: "Pin",
@@ -429,6 +435,8 @@ export default {
     near_alike: "{one} and {other} are hard to tell apart (difference {difference}).",
     joined: "{one} went into {other}.",
     too_fine: "{count} area was finer than a file can hold and went to its neighbour. | {count} areas were finer than a file can hold and went to their neighbours.",
+    bridges: "{count} bridge holds it together. | {count} bridges hold it together.",
+    spots_left_out: "{count} spot colour found nothing to hold on to there. | {count} spot colours found nothing to hold on to there.",
     pin_unused: "The pinned colour {colour} is nowhere in the picture.",
   },
   what: {
@@ -471,6 +479,7 @@ export default {
     white: "White point",
     enlarge: "Enlarged",
     kind: "Kind of picture",
+    ...whatPhoto,
     count: "Number of colours",
     smallest_mm2: "Smallest piece",
     shades: "Steps of shading",

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, onUnmounted, toRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
+import { useRouter } from "vue-router";
 
 import { useBenchKeys } from "@/composables/useBenchKeys";
 import { ApiError } from "@/api/client";
@@ -18,11 +19,14 @@ import TheStage from "@/stage/TheStage.vue";
 import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
+import TryOutsPanel from "@/tryouts/TryOutsPanel.vue";
+import TryOutTray from "@/tryouts/TryOutTray.vue";
 
 import TheTray from "./TheTray.vue";
 
-const props = defineProps<{ id: number }>();
+const props = defineProps<{ id: number; trying?: boolean }>();
 const { t } = useI18n();
+const router = useRouter();
 const job = useJob();
 const stage = useStage();
 
@@ -40,6 +44,9 @@ useJobProgress(jobId, ({ state, fraction, moves }) => {
 });
 useBenchKeys();
 const bringAnother = useBringAnother();
+const toBench = (): void => {
+  if (props.trying) void router.push({ name: "bench", params: { id: props.id } });
+};
 usePictureDrop(bringAnother, () => undefined);
 
 onMounted(() => {
@@ -52,12 +59,18 @@ onUnmounted(() => job.close());
 </script>
 
 <template>
-  <div class="bench" :class="stage.axis">
+  <div class="bench" :class="trying ? 'x' : stage.axis">
     <TheHead class="head" />
-    <TheCourse class="course" :images="images" :shapes="shapes" />
-    <TheStage class="stage" :images="images" :shapes="shapes"><StageMessage /></TheStage>
-    <EdgeView class="edge" :bars="bars" />
-    <TheTray class="tray" :bars="bars" />
+    <TheCourse class="course" :images="images" :shapes="shapes" @open="toBench" />
+    <template v-if="trying">
+      <TryOutsPanel class="tries" />
+      <TryOutTray class="tray" />
+    </template>
+    <template v-else>
+      <TheStage class="stage" :images="images" :shapes="shapes"><StageMessage /></TheStage>
+      <EdgeView class="edge" :bars="bars" />
+      <TheTray class="tray" :bars="bars" />
+    </template>
   </div>
 </template>
 
@@ -69,6 +82,7 @@ onUnmounted(() => job.close());
 .stage { grid-area: s; margin-top: 14px; }
 .edge { grid-area: e; }
 .x .edge { margin-top: 14px; }
+.tries { grid-row: 2 / 4; grid-column: 2 / 4; }
 .tray { grid-area: t; }
 @media (max-width: 1120px) {
   .bench { grid-template-columns: 92px minmax(0, 1fr) 76px 268px; }

@@ -27,7 +27,7 @@ const stage = useStage();
 const tools = useTools();
 const { settings, move, settle } = useStepControl("background");
 const facts = computed(() => job.facts?.background);
-const MODES: Mode[] = ["auto", "border", "subject", "colour", "keep"];
+const MODES: Mode[] = ["auto", "border", "subject", "person", "colour", "keep"];
 const modes = computed(() => MODES.map((value) => ({ value, label: t(`background.modes.${value}`) })));
 const grounds = computed(() => CLEARED_ON.map((value) => ({ value, label: t(`background.seenOn.${value}`) })));
 const shownColour = computed(() => {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
+import { useRouter } from "vue-router";
 
 import { useStepControl } from "@/composables/useStepControl";
 import { useJob } from "@/stores/job";
@@ -10,14 +11,19 @@ import AppSelect from "@/ui/AppSelect.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
 import ChangeList from "./ChangeList.vue";
+import LightTools from "./LightTools.vue";
 import PaletteList from "./PaletteList.vue";
+import PhotoControls from "./PhotoControls.vue";
 import PinPicker from "./PinPicker.vue";
 
 const { t } = useI18n();
+const router = useRouter();
 const job = useJob();
 const { settings, move, settle } = useStepControl("colours");
 const facts = computed(() => job.facts?.colours);
 const small = computed(() => facts.value?.palette.filter((entry) => entry.small).length ?? 0);
+const isPhoto = computed(() => facts.value?.method === "tones");
+const openTryOuts = (): void => void router.push({ name: "try-outs", params: { id: job.job?.id } });
 const intro = computed(() => {
   const now = facts.value;
   if (!now) return "";
@@ -41,6 +47,8 @@ const notes = computed<Said[]>(() =>
     const names = { one: nameOf(values.one), other: nameOf(values.other) };
     if (code === "fewer_colours") return [{ text: t("findings.fewer_colours", values) }];
     if (code === "joined") return [{ text: t("findings.joined", { ...names, one: `${String(values.name)} (${String(values.one)})` }) }];
+    if (code === "bridges") return [{ text: t("findings.bridges", Number(values.count)) }];
+    if (code === "spots_left_out") return [{ text: t("findings.spots_left_out", Number(values.count)) }];
     if (code === "pin_unused") return [{ text: t("findings.pin_unused", values) }];
     if (code !== "near_alike") return [];
     const text = t("findings.near_alike", { ...names, difference: String(values.difference) });
@@ -60,6 +68,9 @@ const smallestMax = 100;
 
 <template>
   <p class="soft">{{ intro }}</p>
+  <AppButton :look="isPhoto ? 'main' : 'plain'" @click="openTryOuts">{{ t("photo.tryOuts") }}</AppButton>
+  <PhotoControls v-if="isPhoto && facts && settings" :facts="facts" :settings="settings" @move="move" @settle="settle" />
+  <LightTools v-if="isPhoto && settings" :settings="settings" />
   <template v-if="facts && settings">
     <PaletteList :palette="facts.palette" :layers="job.result?.layers ?? []" :settings="settings" @settle="settle" />
     <ChangeList :settings="settings" :missed="missed" @settle="settle" />
@@ -70,7 +81,7 @@ const smallestMax = 100;
   </template>
   <template v-if="settings && facts">
     <AppSlider
-      v-if="facts.method !== 'ink'"
+      v-if="facts.method !== 'ink' && !isPhoto"
       :label="t('colours.count')"
       :value="settings.count ?? facts.palette.length"
       :min="1"
@@ -81,7 +92,7 @@ const smallestMax = 100;
       @move="move({ count: $event })"
       @settle="settle({ count: $event })"
     />
-    <AppButton v-if="settings.count != null" @click="settle({ count: null })">{{ t("colours.auto") }}</AppButton>
+    <AppButton v-if="settings.count != null && !isPhoto" @click="settle({ count: null })">{{ t("colours.auto") }}</AppButton>
     <AppSlider
       :label="t('colours.smallest')"
       :value="settings.smallest_mm2"
@@ -96,6 +107,7 @@ const smallestMax = 100;
       @settle="settle({ smallest_mm2: $event })"
     />
     <AppSlider
+      v-if="!isPhoto"
       :label="t('colours.shades')"
       :value="settings.shades"
       :min="1"

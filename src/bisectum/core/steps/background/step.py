@@ -29,6 +29,7 @@ from bisectum.core.steps.background.edges import moved, only_parts, smoothed, wi
 from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_spots
 from bisectum.core.steps.background.field import ground_field
 from bisectum.core.steps.background.focus import find_in_focus, up_to_sharp_edges
+from bisectum.core.steps.background.person import find_person
 from bisectum.core.steps.background.refine import refined
 from bisectum.core.steps.background.settings import BackgroundSettings, Mode, Touch
 from bisectum.core.steps.background.shadow import Shadow, find_shadow
@@ -36,7 +37,7 @@ from bisectum.core.steps.background.spot import spot_at
 from bisectum.core.steps.background.strokes import only_touched, with_strokes
 from bisectum.core.steps.background.subject import SOLVED_PX, SURE, Guess, find_subject, score
 
-VERSION = 3
+VERSION = 4
 GRAINY = 0.004  # OKLab
 SHADOW_PX = 300_000  # pixels that shadow is looked for in
 FOCUS_PX = 600_000  # pixels that blur is measured in: in fewer of them all is sharp
@@ -98,6 +99,8 @@ class _Finder:
             return self._flooded(self._of_colour())
         if mode == "subject":
             return self._subject(None)
+        if mode == "person":
+            return self._person()
         border = look_at_border(self.rgba)
         if mode == "border" or border.surely_plain:
             return self._flooded(border)
@@ -260,6 +263,12 @@ class _Finder:
         else:
             shares = self._refined_from(guess.mask, n)
         return self._cleared(shares, "subject", second if border is not None else "auto", guess.score)
+
+    def _person(self) -> Ground:
+        small, n = self._small()
+        guess = self.remembered("person", lambda: find_person(np.ascontiguousarray(small[..., :3])))
+        self.progress.report(0.6)
+        return self._cleared(self._refined_from(guess.mask, n), "subject", "subject", guess.score)
 
     def _small(self) -> tuple[NDArray[np.uint8], float]:
         return reduce_to(self.rgba, SOLVED_PX)

@@ -45,7 +45,9 @@ MOST_PX = 750_000  # pixels that treatments are worked at; previews take fewer
 COLOURS = 5  # layers where nothing is said, the drawn one among them
 LEAST_MM2 = 1.8  # a piece shrinks a little when its outline is drawn
 LINE_PER_FINE = 1.1  # deviation of drawn lines, in that of borders
+OUTLINE_FINE = 0.75  # of the deviation of borders: the outline is as smooth as they are
 INK_FINE = 0.5  # of the deviation: borders of ink follow its field, which is smooth already
+SILHOUETTE_OF = 3  # tones, the lightest of which stays open
 STANDING_OUT = 2.5  # times as bold, and this many times the smallest piece: what shows within a silhouette
 FRAME_MM = 6.0  # of a stencil: card that stays whole all around
 FEWEST_PX = 40
@@ -105,7 +107,8 @@ class _Treatment:
         self.places = picture.places.scaled(1 / working.factor)
         self.seen = f"{working.mm}/{settings.balance_mm}/{[mark.digest for mark in settings.light_marks]}"
         self.lit: Lit = kept.of(f"lit/{self.seen}", lambda: lit(working, settings.balance_mm, settings.light_marks, self.places))
-        self.inside = working.inside
+        self.cover = cv2.GaussianBlur(working.cover, (0, 0), working.px(OUTLINE_FINE * settings.fine_mm, 0.3))
+        self.inside = np.asarray(self.cover > 0.5)
         self.least = max(LEAST_MM2, 1.8 * settings.smallest_mm2)
         self.pins = np.array([rgb_of(pin.colour) for pin in settings.pins], np.uint8).reshape(-1, 3)
 
@@ -154,7 +157,9 @@ class _Treatment:
         """The card around one dark tone, in one part: what is dark falls out."""
         made = self._ink(filled=True)
         ink, frame = made.labels == 2, self._frame()
-        field = np.where(frame, np.float32(-1), made.scores[1] - made.scores[0])
+        # Ground is card, too.
+        field = np.minimum(made.scores[1] - made.scores[0], 2 * self.cover - np.float32(1))
+        field = np.where(frame | (made.labels == 0), np.minimum(field, np.float32(-0.5)), field)
         card = ~(ink & ~frame)
         ties, count = bridges(card, self.working.px(self.settings.bridge_mm, 2.0))
         # A bridge is card to its edge, a pixel of which is as sure as anything.
@@ -174,7 +179,7 @@ class _Treatment:
             raise SettingsError("A silhouette needs an outline: take the background away first.", code="no_outline")
         bold = STANDING_OUT * self.settings.fine_mm
         light = self._calm_light(bold)
-        thresholds = self._thresholds(light, 2)
+        thresholds = self._thresholds(light, SILHOUETTE_OF)[-1:]
         against = against_tones(light, thresholds, self._middles(light, thresholds))
         made = classes_of(against, self.working, self.lit, bold, STANDING_OUT * self.least,
                           2 * self.settings.smallest_width_mm, self.inside, progress=Part(self.progress, 0.3, 1.0))
@@ -263,7 +268,7 @@ class _Treatment:
     ) -> _Made:
         """The classes with the ground's own score: as high as the highest where half of a pixel is ground."""
         scores = np.concatenate([np.empty((1, *made.labels.shape), np.float32), made.scores])
-        scores[0] = made.scores.max(axis=0) + (np.float32(1) - 2 * self.working.cover)
+        scores[0] = made.scores.max(axis=0) + (np.float32(1) - 2 * self.cover)
         ground = made.labels == 0
         wrong = ground == self.inside  # small parts that have gone to the ground, or been taken from it
         scores[0][wrong] = made.scores.max(axis=0)[wrong] + np.where(ground[wrong], np.float32(1), np.float32(-1))
