@@ -1,4 +1,5 @@
-"""Whether every picture reaches a file: strangers' pictures, whole and cropped, small and large, as JPEG, in all builds.
+"""Whether every picture reaches a file: strangers' pictures, whole and cropped, small and large, as JPEG, in all builds, and
+through every treatment of photographs.
 
 Prints what was refused or broken, and the slowest. The third that is kept unseen is counted apart.
 Run: make battery, or bench/battery.py WORD for the pictures whose names hold the word.
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
-from tests.support.battery import BUILDS, Trial, tried
+from tests.support.battery import BUILDS, TREATMENTS, Trial, tried
 from tests.support.strangers import Stranger, compressed, cropped, resized, strangers
 
 COUNTS = (0, 2, 3, 5, 8)
@@ -52,6 +53,8 @@ def main() -> None:
             cache: dict[str, object] = {}
             count = COUNTS[(number + turn) % len(COUNTS)]
             own = [tried(name, rgba, build, count, cache) for build in BUILDS]
+            if turn < 2:
+                own += [tried(name, rgba, "whole", 0, cache, treatment=treatment) for treatment in TREATMENTS]
             (kept if stranger.kept else seen).extend(own)
             for trial in own:
                 if trial.faults:

@@ -127,3 +127,17 @@ def test_the_palette_is_printed_with_what_is_at_hand(tmp_path: Path, pictures: P
     drawer.write_text("name,kind,colour,width_mm,height_mm\r\nHarbour blue,card,blue,305,305\r\n", newline="")
     wrong = run("colours", picture, "--stocks", drawer)
     assert wrong.returncode == 2 and wrong.stderr.startswith("Line 2 of the stocks")
+
+
+def test_try_outs_are_files_and_a_table(tmp_path: Path, badge: bytes) -> None:
+    picture, out = tmp_path / "badge.png", tmp_path / "tried" / "here"
+    picture.write_bytes(badge)
+    done = run("try-outs", picture, "-o", out, "--width", "60mm", "--json")
+    rows = json.loads(done.stdout)
+    assert done.returncode == 0 and len(rows) >= 5
+    for row in (row for row in rows if "reason" not in row):
+        drawing = read_svg((out / f"{row['name']}.svg").read_text())
+        assert row["pieces"] == sum(len(layer.areas) for layer in drawing.layers) and 0 <= row["likeness"] <= 100
+    assert "likeness" in run("try-outs", picture, "-o", out).stdout.splitlines()[0]
+    wrong = run("try-outs", picture, "-o", picture)
+    assert wrong.returncode == 2 and "no folder" in wrong.stderr

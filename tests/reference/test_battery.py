@@ -7,7 +7,7 @@ import pytest
 
 from bisectum.core.model.artwork import Artwork
 from tests.support.asserts import trace
-from tests.support.battery import BUILDS, tried
+from tests.support.battery import BUILDS, TREATMENTS, tried
 from tests.support.strangers import PATTERNS, SKIMAGE, SKLEARN, Stranger, compressed, cropped, resized, strangers
 
 PIXELS = 16_000
@@ -29,6 +29,8 @@ def test_strangers_reach_a_file(name: str) -> None:
     for build in (BUILDS[0], BUILDS[1 + number % 2]):  # make battery takes them through all three
         trial = tried(name, rgba, build, COUNTS[number % len(COUNTS)], cache)
         assert not trial.faults, (trial.name, trial.faults[:3])
+    trial = tried(name, rgba, BUILDS[number % 3], 0, cache, treatment=TREATMENTS[number % len(TREATMENTS)])
+    assert not trial.faults, (trial.name, trial.faults[:3])
 
 
 def total(artwork: Artwork) -> float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import colour
 import numpy as np
 import pytest
 import skimage.color
@@ -9,6 +10,7 @@ from skimage.color import lab2xyz
 
 from bisectum.core.raster.colour import LINEAR_OF_SRGB, coded_of_oklab, hex_of, oklab, oklab_of_linear, plain_name, rgb_of
 from bisectum.core.raster.difference import ciede2000, cielab
+from bisectum.core.raster.din99o import din99o, lab_image
 
 # IEC 61966-2-1, annex: linear sRGB to CIE XYZ, white point D65.
 XYZ_OF_LINEAR = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
@@ -126,3 +128,30 @@ def test_differences_and_cielab_are_scikit_images() -> None:
     expected = skimage.color.deltaE_ciede2000(mine, cielab(other))
     np.testing.assert_allclose(ciede2000(mine, cielab(other)), expected, atol=1e-6)
     np.testing.assert_allclose(ciede2000(cielab(other), mine), expected, atol=1e-6)  # it does not matter which comes first
+
+
+def test_lab_and_its_difference_are_those_of_colour_science() -> None:
+    """The package colour-science (T. Mansencal et al.): CIELAB for D65 and the 2° observer, CIEDE2000."""
+    rgb = np.random.default_rng(1).integers(0, 256, (1, 600, 3)).astype(np.uint8)
+    white = colour.CCS_ILLUMINANTS["CIE 1931 2 Degree Standard Observer"]["D65"]
+    lab = colour.XYZ_to_Lab(colour.sRGB_to_XYZ(rgb / 255), white)
+    assert lab_image(rgb) == pytest.approx(lab, abs=0.35)  # OpenCV takes sRGB's curve from a table
+    own = cielab(rgb)[0]
+    assert ciede2000(own[:300], own[300:]) == pytest.approx(colour.delta_E(lab[0, :300], lab[0, 300:]), abs=0.05)
+
+
+def test_distances_of_din99o_are_nearer_to_what_is_seen_than_those_of_lab() -> None:
+    """STRESS (P. A. García et al., 2007: 0 for proportional, 100 for unrelated) against CIEDE2000, on small differences."""
+    rng = np.random.default_rng(4)
+    rgb = rng.integers(10, 246, (1, 4000, 3))
+    lab = cielab(rgb.astype(np.uint8))[0]
+    near = cielab((rgb + rng.integers(-9, 10, rgb.shape)).astype(np.uint8))[0]
+    seen = ciede2000(lab, near)
+
+    def stress(distance: np.ndarray) -> float:
+        scale = (distance**2).sum() / (distance * seen).sum()
+        return float(100 * np.sqrt(((distance - scale * seen) ** 2).sum() / (scale**2 * seen**2).sum()))
+
+    din = stress(np.linalg.norm(din99o(lab) - din99o(near), axis=1))
+    assert din < 20 < 1.5 * din + 10 and din < 0.6 * stress(np.linalg.norm(lab - near, axis=1))
+    assert din99o(np.array([[100.0, 0, 0], [0, 0, 0]])) == pytest.approx(np.array([[100, 0, 0], [0, 0, 0]]), abs=0.01)

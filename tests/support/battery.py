@@ -20,6 +20,8 @@ from bisectum.core.formats.svg.write import write_svg
 from tests.support.asserts import Traced, trace_into
 
 BUILDS = ("whole", "flush", "lapped")
+TREATMENTS = ("colours", "lightness", "dark", "line_shade", "stencil", "silhouette")
+NOTHING_THERE = ("nothing_left", "nothing_dark", "no_outline")
 RENDERED_PX = 1_000_000
 WRONG = 0.001  # of the pixels clear of any line may have another colour than they should
 
@@ -36,12 +38,16 @@ class Trial:
     nodes: int = 0
 
 
-def tried(name: str, rgba: NDArray[np.uint8], build: str, colours: int, cache: Cache, width_mm: float = 150.0) -> Trial:
-    """rgba : (H, W, 4) uint8. colours: layers wanted, 0 as many as there are. cache: what earlier builds share."""
-    trial = Trial(f"{name}, {build}, {colours or 'auto'}")
+def tried(
+    name: str, rgba: NDArray[np.uint8], build: str, colours: int, cache: Cache, width_mm: float = 150.0, treatment: str = ""
+) -> Trial:
+    """rgba : (H, W, 4) uint8. colours: layers wanted, 0 as many as there are. cache: what earlier builds share. treatment: as a
+    photograph, where given."""
+    trial = Trial(f"{name}, {build}, {treatment or colours or 'auto'}")
+    asked = {"kind": "photo", "treatment": treatment} if treatment else {"count": colours or None}
     began = time.perf_counter()
     try:
-        result = trace_into(cache, rgba, 0.1, name=name, picture={"width_mm": width_mm}, colours={"count": colours or None},
+        result = trace_into(cache, rgba, 0.1, name=name, picture={"width_mm": width_mm}, colours=asked,
                             layers={"build": build})
         trial.pieces, trial.nodes = result.artwork.piece_count, result.artwork.node_count
         trial.faults += [f"{fault.kind} at {fault.x:.2f}, {fault.y:.2f}" for fault in result.make.arrangement.planar.faults()]
@@ -51,7 +57,7 @@ def tried(name: str, rgba: NDArray[np.uint8], build: str, colours: int, cache: C
         trial.faults += rendered_otherwise(text, result)
     except SettingsError as error:  # nothing is left to cut: the person's to change
         trial.refusal = error.message
-        if error.code != "nothing_left":
+        if error.code not in NOTHING_THERE:
             trial.faults.append(error.message)
     except BisectumError as error:
         trial.faults.append(f"refused: {error.message}")

@@ -41,11 +41,11 @@ class Stranger:
 
 def strangers(icons: int = 12) -> Iterator[Stranger]:
     yield from (Stranger(name, lambda name=name: shipped(name)) for name in (*SKIMAGE, *SKLEARN))  # type: ignore[misc]
-    yield from (Stranger(name, lambda make=make: _rgba(make())) for name, make in PATTERNS.items())  # type: ignore[misc]
+    yield from (Stranger(name, lambda make=make: rgba_of(make())) for name, make in PATTERNS.items())  # type: ignore[misc]
     yield from (Stranger(f"icon {name}", lambda svg=svg: _icon(svg)) for name, svg in _icons(icons))  # type: ignore[misc]
 
 
-def _rgba(pixels: NDArray) -> RGB:
+def rgba_of(pixels: NDArray) -> RGB:
     if pixels.dtype == bool:
         pixels = 255 * pixels.astype(np.uint8)
     return np.asarray(Image.fromarray(pixels).convert("RGBA"))

@@ -200,6 +200,34 @@ def colours(
         typer.echo(json.dumps(rows, indent=2, ensure_ascii=False) if as_json else as_table(rows))
 
 
+@app.command("try-outs")
+def try_outs(
+    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF.")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="The folder that the try-outs go to, an SVG each.")],
+    width: Annotated[str, typer.Option(help="Finished width, such as 150mm or 6in.")] = "150mm",
+    background: BackgroundOption = "auto",
+    crop: CropOption = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Write JSON in place of a table.")] = False,
+) -> None:
+    """Treat a picture in many ways side by side, each with its likeness and its work."""
+    from bisectum.core.course import CourseSettings
+    from bisectum.core.units import parse_length_mm
+    from bisectum.services.files import make_folder, read_file, write_whole
+    from bisectum.services.tryouts import as_table, try_outs_of
+
+    with _one_sentence():
+        data = read_file(picture)
+        settings = CourseSettings.model_validate({
+            "picture": {"width_mm": parse_length_mm(width), "crop": _crop(crop, data)}, "background": _background(background)})
+        rows = []
+        for tried in try_outs_of(data, settings):
+            rows.append(tried.row)
+            if tried.svg:
+                make_folder(out)
+                write_whole(out / f"{tried.name}.svg", tried.svg)
+        typer.echo(json.dumps(rows, indent=2, ensure_ascii=False) if as_json else as_table(rows))
+
+
 def _pin(text: str) -> dict[str, str]:
     value, _, name = text.partition("=")
     if len(value) != 7 or not value.startswith("#"):

@@ -20,6 +20,15 @@ def read_file(path: Path) -> bytes:
         raise InputError(f"“{path.name[:80]}” cannot be read: {error.strerror}.", code="file_unreadable") from error
 
 
+def make_folder(path: Path) -> None:
+    """A folder, and those that it lies in. Raises: InputError."""
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise InputError(f"There can be no folder “{path.name[:80]}” at that place: {error.strerror}.",
+                         code="file_unwritable") from error
+
+
 def write_whole(path: Path, data: bytes) -> None:
     """Write a file whole or not at all. Raises: InputError."""
     beside = path.with_name(f".{path.name[:100]}.part")

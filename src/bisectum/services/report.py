@@ -4,11 +4,24 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
 from bisectum.core.course import CourseResult
 from bisectum.core.make import MakeResult
 from bisectum.core.model.finding import Finding
+from bisectum.core.raster.din99o import lab_image
+from bisectum.core.raster.resample import reduce_to, reduced_mask
+from bisectum.core.raster.sharpness import edge_blur
+from bisectum.core.tryouts.work import work_of
 from bisectum.services.decode import PictureInfo
 
+EVENING_MIN = 120.0  # more cutting and weeding than this is more than an evening; common practice, no source
+MEASURED_PX = 600_000
+BLURRED_MM = 1.0  # deviation of the sharpest edges' blur: twice what fine lines are apart
+FLAT_LIGHT = 25.0  # L* between the darkest and the lightest parts
+LIKE_GROUND, RING_PX = 6.0, 4  # L* between both sides of most of the outline; px looked at beside it
 FEWEST_PX_PER_MM = 2.5  # under this, edges get soft at the finished size; common practice, no source
 
 
@@ -30,6 +43,8 @@ def findings_of_item(item: str, course: CourseResult, info: PictureInfo) -> list
     if per_mm < FEWEST_PX_PER_MM:
         found.append(Finding("few_pixels", "warning", value=round(per_mm, 1), limit=FEWEST_PX_PER_MM,
                              details={"per_mm": round(per_mm, 1)}))
+    if course.label_map.palette.method == "tones":
+        found += _of_photograph(course)
     found += course.label_map.findings
     if course.planar_map.left_out:
         found.append(Finding("corrections_left_out", "warning", details={"count": len(course.planar_map.left_out)}))
@@ -38,4 +53,42 @@ def findings_of_item(item: str, course: CourseResult, info: PictureInfo) -> list
 
 def findings_of_make(result: MakeResult) -> list[Finding]:
     """What is worth knowing of the make as a whole."""
-    return list(result.artwork.findings)
+    work = work_of(result.artwork)
+    much = [Finding("much_work", "warning", value=round(work.minutes), limit=EVENING_MIN, repair="open_try_outs",
+                    details={"pieces": work.pieces, "minutes": round(work.minutes)})] if work.minutes > EVENING_MIN else []
+    return [*much, *result.artwork.findings]
+
+
+def _of_photograph(course: CourseResult) -> list[Finding]:
+    """What makes a photograph hard to cut, before somebody has put work into it."""
+    picture, ground = course.picture, course.ground
+    small, times = reduce_to(picture.rgba, MEASURED_PX)
+    light = np.ascontiguousarray(lab_image(np.ascontiguousarray(small[..., :3]))[..., 0])
+    found = []
+    mm_per_px = course.label_map.mm_per_px * course.label_map.labels.shape[1] / small.shape[1]
+    blur = edge_blur(light)
+    if blur is not None and blur * mm_per_px > BLURRED_MM:
+        found.append(Finding("blurred", "warning", value=round(blur * mm_per_px, 1), limit=BLURRED_MM,
+                             details={"mm": round(blur * mm_per_px, 1)}))
+    mask = reduced_mask(ground.mask, small.shape[0], small.shape[1], int(times))
+    own = light[~mask] if not mask.all() else light.ravel()
+    span = float(np.subtract(*np.quantile(own, (0.95, 0.05))))
+    if span < FLAT_LIGHT:
+        found.append(Finding("flat_light", "warning", value=round(span), limit=FLAT_LIGHT, repair="open_picture"))
+    if ground.cleared is not None and mask.any() and not mask.all():
+        apart = _apart(light, mask)
+        if apart is not None and apart < LIKE_GROUND:
+            found.append(Finding("like_ground", "warning", value=round(apart, 1), limit=LIKE_GROUND, repair="open_background"))
+    return found
+
+
+def _apart(light: NDArray[np.float32], mask: NDArray[np.bool_]) -> float | None:
+    """How much the light of a subject and its ground differ along most of the outline, L*. light, mask : (H, W)."""
+    near = np.ones((2 * RING_PX + 1, 2 * RING_PX + 1), np.uint8)
+    inside, outside = (~mask).astype(np.float32), mask.astype(np.float32)
+    outline = (cv2.dilate(outside, np.ones((3, 3), np.uint8)) > 0) & ~mask
+    if not outline.any():
+        return None
+    size = near.shape
+    means = [cv2.blur(light * part, size) / np.maximum(cv2.blur(part, size), 1e-6) for part in (inside, outside)]
+    return float(np.median(np.abs(means[0] - means[1])[outline]))

@@ -713,11 +713,11 @@ export interface components {
          */
         BackgroundSettings: {
             /**
-             * Find it by itself, from the border, around a subject, keep everything, or take a colour
+             * Find it by itself, from the border, around a subject, around a person or an animal, keep everything, or take a colour
              * @default auto
              * @enum {string}
              */
-            mode: "auto" | "border" | "subject" | "keep" | "colour";
+            mode: "auto" | "border" | "subject" | "person" | "keep" | "colour";
             /** The background's colour, for the mode colour */
             colour: string | null;
             /** How far from its colour the background reaches; found by itself where not given */

@@ -1,6 +1,6 @@
 /** All wording of the interface. */
 
-import { brush, photo, tones, tryouts, whatPhoto } from "./photographs";
+import { brush, hardPhotos, photo, tones, tryouts, whatPhoto } from "./photographs";
 
 export default {
   app: {
@@ -435,6 +435,7 @@ export default {
     near_alike: "{one} and {other} are hard to tell apart (difference {difference}).",
     joined: "{one} went into {other}.",
     too_fine: "{count} area was finer than a file can hold and went to its neighbour. | {count} areas were finer than a file can hold and went to their neighbours.",
+    ...hardPhotos,
     bridges: "{count} bridge holds it together. | {count} bridges hold it together.",
     spots_left_out: "{count} spot colour found nothing to hold on to there. | {count} spot colours found nothing to hold on to there.",
     pin_unused: "The pinned colour {colour} is nowhere in the picture.",

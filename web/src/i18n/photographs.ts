@@ -142,6 +142,14 @@ export const tryouts = {
   on: "{name}: {picture}",
 };
 
+/** What makes a photograph hard to cut. */
+export const hardPhotos = {
+  blurred: "Even the sharpest edges are blurred over {mm} mm at this size. A sharper picture, or a smaller make, keeps its likeness better.",
+  flat_light: "Light and dark are near each other here. Raise the contrast in the Picture step, or look around for light.",
+  like_ground: "The subject is about as dark as what lies behind it. Look along its outline in the Background step.",
+  much_work: "{pieces} pieces, about {minutes} minutes to cut and weed: more than an evening. Fewer tones, larger pieces, or one dark tone make it less.",
+};
+
 /** What the history says. */
 export const whatPhoto = {
   try_out: "A try-out taken",

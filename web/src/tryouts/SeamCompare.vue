@@ -13,7 +13,7 @@ import TriedPicture from "./TriedPicture.vue";
 const { t } = useI18n();
 const job = useJob();
 const tries = useTryOuts();
-const PICTURE = "";
+const PICTURE = "picture";
 const STEP = 0.05;
 const other = ref(PICTURE);
 const at = ref(0.5);

@@ -47,7 +47,8 @@ def by_area(counts: NDArray[np.float64], classes: int) -> NDArray[np.int64]:
 
 
 def evenly(counts: NDArray[np.float64], classes: int, left_out: float = 0.01) -> NDArray[np.int64]:
-    """Classes equally wide, between the bins that leave out so much of the area on either side."""
+    """Classes equally wide, between the bins that leave out so much of the area on either side. counts : (B,); as in
+    best_by_error."""
     reached = np.cumsum(counts) / max(1e-12, float(counts.sum()))
     low, high = np.searchsorted(reached, [left_out, 1 - left_out])
     return np.unique(np.rint(np.linspace(low, high + 1, classes + 1)[1:-1]).astype(np.int64))

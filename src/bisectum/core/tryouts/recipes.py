@@ -94,7 +94,7 @@ def around(course: CourseSettings) -> tuple[Recipe, ...]:
                   like("drawn" if not now.drawn_top else "not_drawn", drawn_top=not now.drawn_top)]
     if now.treatment == "lightness":
         found.append(like("evenly", spacing="evenly" if now.spacing == "best" else "best", thresholds=()))
-    return tuple(found)
+    return tuple(recipe for recipe in found if recipe.treatment.on(course) != course)
 
 
 def _photo(code: str, **fields: Any) -> Recipe:

@@ -29,6 +29,7 @@ class Work:
 
 
 def work_of(artwork: Artwork) -> Work:
+    """How long all its layers take to cut and to weed."""
     pieces = artwork.piece_count
     windows = sum(len(piece.windows) for layer in artwork.layers for piece in layer.pieces)
     length = artwork.cut_length

@@ -57,6 +57,10 @@ class Areas:
 
     def give(self, area: int, label: int) -> int:
         """Give an area to a class; it becomes one with all neighbours of that class. Returns the area that it is now part of."""
+        if (self.label[area] == 0) != (label == 0):  # what has been decided costs nothing any more
+            sign = 1 if label == 0 else -1
+            self.cost[area, 1:] += sign * NEVER
+            self.cost[area, 0] -= sign * NEVER
         same = [other for other in self.beside[area] if self.label[other] == label]
         self.label[area] = label
         chief = max([area, *same], key=lambda own: self.area[own])

@@ -352,7 +352,7 @@ class _Treatment:
         colour = self._calm_colour(self.settings.fine_mm / 2)
         window = colour[max(0, y - 1) : y + 2, max(0, x - 1) : x + 2].reshape(-1, 3)
         apart = np.sqrt(((colour - np.median(window, axis=0).astype(np.float32)) ** 2).sum(axis=2))
-        near = (apart <= spot.reach) & (made.labels > 0)
+        near = (apart <= spot.reach) & self.inside
         _, parts = cv2.connectedComponents(near.astype(np.uint8), connectivity=4)
         if parts[y, x] == 0:
             return None
@@ -363,7 +363,7 @@ class _Treatment:
         red, green, blue = np.rint(np.median(self.working.rgb[area > 0], axis=0)).astype(int).tolist()
         entries = (*made.entries, _unlike(Entry((red, green, blue)), made.entries))
         scores = np.concatenate([made.scores, (made.scores.max(axis=0) + soft)[None]])
-        labels = np.where((soft > 0) & (made.labels > 0), len(entries), made.labels).astype(np.uint8)
+        labels = np.where((soft > 0) & self.inside, len(entries), made.labels).astype(np.uint8)
         against = np.concatenate([made.against, (made.against.min(axis=0) - 2 * soft)[None]])
         tidy, _, _ = tidied(labels, against, self.working.mm, self.least, 0.0)
         return _Made(tidy, exchanged(scores, labels, tidy, labels != tidy), against, entries, made.scale, made.findings)
