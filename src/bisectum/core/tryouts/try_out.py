@@ -64,7 +64,8 @@ def _likeness(course: CourseResult, is_stencil: bool) -> float:
     """Of the labels: lines stray from them by a tenth of a millimetre, which is not seen."""
     labels, ground = course.label_map.labels, course.ground
     shape = labels.shape[1], labels.shape[0]
-    cut = [CLOTH] if is_stencil else [colour.rgb for colour in course.label_map.palette.colours]
+    cut = [colour.rgb for colour in course.label_map.palette.colours]
+    cut = [CLOTH, *cut[1:]] if is_stencil else cut
     colours = np.array([FALLEN_OUT if is_stencil else CLOTH, *cut], np.uint8)
     shown = _resized((~ground.mask).astype(np.uint8), shape) > 0
     picture = _resized(np.ascontiguousarray(course.picture.rgba[..., :3]), shape)

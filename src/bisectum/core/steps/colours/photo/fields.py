@@ -26,7 +26,7 @@ CONTRAST = 0.12  # change of DIN99o / 100 that stops smoothing
 REACH, AFTER = 3.0, 0.375  # of smoothing that keeps edges, and of the blur after it, in the borders' deviation
 FINER = 4.0  # times as much counts what speaks against a class where detail is wanted; where calm is, so much less
 INK_WEIGHT = 0.6  # of what speaks for or against ink where it is clear
-INK_BORDER_WORTH = 0.16  # of a stroke: less than a clear one a millimetre wide is worth, more than texture is
+INK_BORDER_WORTH = 0.18  # of a stroke: less than a clear one a millimetre wide is worth, more than texture is
 LAST_ROUNDS = 2  # after areas have gone, so that borders are smooth where they met
 
 

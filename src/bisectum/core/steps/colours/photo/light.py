@@ -17,6 +17,7 @@ from bisectum.core.steps.colours.settings import LightMark
 BALANCED = 0.6  # of what is lighter or darker all around that is taken off
 SOFT_EDGE = 0.25  # of a mark's width
 OWN_CONTRAST = 1.35  # of a place that matters
+UPPER, MIDDLE = 0.42, 0.25  # where the middle of a subject is, from its top, and the deviation of what is about it
 FARTHEST = 100_000.0  # px
 
 
@@ -54,6 +55,17 @@ def lit(working: Working, balance_mm: float, marks: Sequence[LightMark], places:
     colour = working.colour.copy()
     colour[..., 0] = np.float32(303.67) * np.log(1 + np.float32(0.0039) * light)
     return Lit(light, colour, detail)
+
+
+def middle_of(inside: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """1 in the upper middle of what is left of a picture, falling off all around. inside : (H, W) bool. Returns (H, W)."""
+    rows, columns = np.flatnonzero(inside.any(axis=1)), np.flatnonzero(inside.any(axis=0))
+    if not len(rows):
+        return np.zeros(inside.shape, np.float32)
+    height, width = rows[-1] - rows[0] + 1, columns[-1] - columns[0] + 1
+    y = (np.arange(inside.shape[0]) - rows[0] - UPPER * height) / (MIDDLE * height)
+    x = (np.arange(inside.shape[1]) - columns[0] - 0.5 * width) / (MIDDLE * width)
+    return np.exp(-0.5 * (y[:, None] ** 2 + x**2)).astype(np.float32)
 
 
 def _trace(mark: LightMark, places: Placement, height: int, width: int) -> NDArray[np.float32]:

@@ -34,7 +34,7 @@ from bisectum.core.steps.colours.photo.fields import (
     classes_of,
     tidied,
 )
-from bisectum.core.steps.colours.photo.light import Lit, lit
+from bisectum.core.steps.colours.photo.light import Lit, lit, middle_of
 from bisectum.core.steps.colours.photo.working import Working, working_picture
 from bisectum.core.steps.colours.settings import ColoursSettings, SpotColour
 from bisectum.core.steps.colours.sift import Separation
@@ -51,6 +51,7 @@ SILHOUETTE_OF = 3  # tones, the lightest of which stays open
 STANDING_OUT = 2.5  # times as bold, and this many times the smallest piece: what shows within a silhouette
 FRAME_MM = 6.0  # of a stencil: card that stays whole all around
 FEWEST_PX = 40
+MIDDLE_WORTH = 0.6  # more that strokes in the middle of a subject are worth, where faces are
 INK_KEPT = 0.3  # speaks for what is drawn, against all colours under it
 INK_DARKEST = 0.5  # of its pixels, whose mean is the colour of what is drawn
 
@@ -219,7 +220,8 @@ class _Treatment:
             raise _nothing_dark()
         field = dark_field(self.working, self.lit.light, LINE_PER_FINE * s.fine_mm, s.dark_share / 100, filled,
                            Part(self.progress, 0.0, 0.5))
-        made = classes_of(against_ink(field), self.working, self.lit, INK_FINE * s.fine_mm, self.least, s.smallest_width_mm,
+        against = against_ink(field) * (1 + MIDDLE_WORTH * middle_of(self.inside))
+        made = classes_of(against, self.working, self.lit, INK_FINE * s.fine_mm, self.least, s.smallest_width_mm,
                           self.inside, INK_BORDER_WORTH, Part(self.progress, 0.5, 1.0))
         if not (made.labels == 2).any():
             raise _nothing_dark()

@@ -1,0 +1,151 @@
+"""Photographs in a real browser: from the shelf by try-outs to the file, tones on cloth, light by hand."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from bisectum.core.formats.svg.read import ReadDrawing, read_svg
+from tests.support.strangers import shipped
+from tests.walks.test_walk import bring, on_stage, set_number, step, wait_ready
+
+
+def made(page: Page, count: int) -> None:
+    expect(page.locator(".card:not([disabled])").nth(count - 1)).to_be_visible(timeout=30_000)
+
+
+def downloaded(page: Page) -> ReadDrawing:
+    page.get_by_role("button", name="Export", exact=True).click()
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Download SVG").click()
+    return read_svg(Path(download.value.path()).read_text())
+
+
+@pytest.mark.parametrize("name", ["kettle.jpg", "dog.jpg"])
+def test_from_the_shelf_by_try_outs_to_the_file(page: Page, pictures: Path, name: str) -> None:
+    bring(page, pictures / name)
+    wait_ready(page)
+    page.get_by_role("button", name="Try-outs side by side").click()
+    made(page, 9)
+    page.get_by_role("button", name="Try-out D: 4 colours").click()
+    expect(page.get_by_role("heading", name="D: 4 colours")).to_be_visible()
+    expect(page.get_by_text(re.compile(r"About \d+ min"))).to_be_visible()
+    page.get_by_role("slider", name="Seam between both").press("ArrowRight")
+    page.get_by_role("button", name="More like D").click()
+    expect(page.get_by_role("button", name=re.compile("Finer, like D"))).to_be_enabled(timeout=20_000)
+    page.get_by_role("button", name="Take D").click()
+    wait_ready(page)
+    expect(page.get_by_label("How many", exact=True).and_(page.locator("input"))).to_have_value("4")
+    drawing = downloaded(page)
+    assert len(drawing.layers) == 4 and all(min(layer.areas) >= 1 for layer in drawing.layers)
+    page.get_by_role("button", name="Undo: A try-out taken").click()
+    wait_ready(page)
+    step(page, "Colours")
+    expect(page.get_by_label("Dark lines on top save eyes and mouths")).to_be_checked()
+
+
+def test_try_outs_can_be_stopped_and_go_on(page: Page, pictures: Path) -> None:
+    bring(page, pictures / "dog.jpg")
+    wait_ready(page)
+    page.get_by_role("button", name="Try-outs side by side").click()
+    made(page, 1)
+    page.get_by_role("button", name="Stop", exact=True).click()
+    before = page.locator(".card:not([disabled])").count()
+    page.wait_for_timeout(1200)
+    assert page.locator(".card:not([disabled])").count() == before < 12
+    page.get_by_role("button", name="Go on").click()
+    made(page, 12)
+    page.get_by_role("button", name="Back to the bench").click()
+    expect(page.get_by_role("heading", name="Colours", level=2)).to_be_visible()
+
+
+def test_a_cut_between_tones_is_dragged_and_a_tone_left_to_the_cloth(page: Page, pictures: Path) -> None:
+    bring(page, pictures / "kettle.jpg")
+    wait_ready(page)
+    page.get_by_role("combobox", name="It becomes").click()
+    page.get_by_role("option", name="Tones, light to dark").click()
+    wait_ready(page)
+    set_number(page, "How many", "4")
+    wait_ready(page)
+    page.get_by_label("Dark lines on top save eyes and mouths").uncheck()
+    wait_ready(page)
+    cut = page.get_by_role("slider", name="Cut between tone 1 and 2")
+    before = float(cut.get_attribute("aria-valuenow") or 0)
+    box = cut.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 12, y, steps=6)
+    page.mouse.up()
+    wait_ready(page)
+    assert float(cut.get_attribute("aria-valuenow") or 0) > before + 2
+    cut.press("ArrowLeft")
+    expect(page.get_by_role("button", name="Part them by itself")).to_be_visible()
+    whole = len(downloaded(page).layers)
+    step(page, "Colours")
+    page.get_by_role("button", name="Leave tone 4 to the cloth").click()
+    wait_ready(page)
+    light = downloaded(page)
+    assert len(light.layers) == whole - 1
+    step(page, "Colours")
+    page.get_by_role("button", name="Cut tone 4 again").click()
+    page.get_by_role("button", name="Leave tone 1 to the cloth").click()
+    wait_ready(page)
+    dark = downloaded(page)
+    assert {layer.fill for layer in dark.layers} != {layer.fill for layer in light.layers}
+
+
+def test_the_light_brush_and_a_place_that_matters(page: Page, tmp_path: Path) -> None:
+    """The eyes of scikit-image's cat are kept where somebody has drawn round them."""
+    path = tmp_path / "cat.png"
+    Image.fromarray(np.ascontiguousarray(shipped("chelsea")[..., :3])).save(path)
+    bring(page, path)
+    wait_ready(page)
+    page.get_by_role("combobox", name="It becomes").click()
+    page.get_by_role("option", name="One dark tone").click()
+    wait_ready(page)
+    before = downloaded(page)
+    step(page, "Colours")
+    page.get_by_role("button", name="This place matters").click()
+    for number, (x, y) in enumerate(((0.3, 0.18), (0.5, 0.18), (0.5, 0.45), (0.3, 0.45), (0.3, 0.2))):
+        page.mouse.move(*on_stage(page, x, y), steps=5)
+        if number == 0:
+            page.mouse.down()
+    page.mouse.up()
+    expect(page.get_by_text("1. matters")).to_be_visible()
+    wait_ready(page)
+    page.get_by_role("button", name="Darker", exact=True).click()
+    page.mouse.move(*on_stage(page, 0.6, 0.3))
+    page.mouse.down()
+    page.mouse.move(*on_stage(page, 0.7, 0.35), steps=6)
+    page.mouse.up()
+    expect(page.get_by_text("2. made darker")).to_be_visible()
+    wait_ready(page)
+    after = downloaded(page)
+    assert sum(after.layers[0].areas) != pytest.approx(sum(before.layers[0].areas), rel=1e-3)
+    step(page, "Colours")
+    page.get_by_role("button", name="Take out mark 2").click()
+    expect(page.get_by_text("2. made darker")).to_be_hidden()
+
+
+def test_a_silhouette_of_what_is_not_cut_out_says_what_to_do(page: Page, tmp_path: Path) -> None:
+    path = tmp_path / "flower.png"
+    Image.fromarray(np.ascontiguousarray(shipped("china")[::2, ::2, :3])).save(path)
+    bring(page, path)
+    wait_ready(page)
+    step(page, "Background")
+    page.get_by_role("combobox", name="Take away").click()
+    page.get_by_role("option", name="Nothing").click()
+    wait_ready(page)
+    step(page, "Colours")
+    page.get_by_role("combobox", name="It becomes").click()
+    page.get_by_role("option", name="A silhouette").click()
+    expect(page.get_by_text("take the background away first").first).to_be_visible()
+    page.get_by_role("button", name=re.compile("Undo")).click()
+    wait_ready(page)
