@@ -5,22 +5,48 @@ Two thirds of them may be looked at while the methods are tuned, the last third 
 
 from __future__ import annotations
 
+import contextlib
 import itertools
 import statistics
 import sys
 import time
+import zlib
 from pathlib import Path
 
+import cv2
 import numpy as np
 import shapely
+from scipy.stats import spearmanr
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from bisectum.core.make import MakeResult  # noqa: E402
-from tests.support.photos import Photo, best_of, difference, narrow_places, photos, polygons, small_pieces, treated  # noqa: E402
+from bisectum.core.course import PREVIEW_PX, CourseSettings, Source, run_course  # noqa: E402
+from bisectum.core.errors import SettingsError  # noqa: E402
+from bisectum.core.job import MakeSettings, new_document  # noqa: E402
+from bisectum.core.make import MakeResult, run_make  # noqa: E402
+from bisectum.core.tryouts.try_out import recipes_of, try_out  # noqa: E402
+from tests.support.photos import (  # noqa: E402
+    Photo,
+    best_of,
+    difference,
+    face,
+    narrow_places,
+    photos,
+    polygons,
+    small_pieces,
+    treated,
+)
+from tests.support.strangers import shipped  # noqa: E402
 
 COUNTS = (2, 3, 5, 8, 12)
+# How a person put six treatments of six pictures, the best first, by eye and before any figure was made.
+TREATMENTS: dict[str, dict[str, object]] = {
+    "A": {"count": 5}, "B": {"count": 5, "drawn_top": False}, "C": {"treatment": "lightness", "count": 4, "drawn_top": False},
+    "D": {"treatment": "dark"}, "E": {"treatment": "line_shade"}, "F": {"treatment": "lightness", "count": 2, "drawn_top": False},
+}
+BY_EYE = {"astronaut, close": "ADEBCF", "chelsea": "BACDEF", "camera": "ACBDEF", "coffee": "BACEDF", "rocket": "ABCFED",
+          "face 42": "ABCEFD"}
 FRAME = 1e-6  # mm
 
 
@@ -58,7 +84,54 @@ def row(photo: Photo) -> dict[str, float]:
     }
 
 
+def by_eye() -> None:
+    """The likeness figure against the eye's order: Spearman's rank correlation of each picture, and their mean."""
+    values = []
+    for name, order in BY_EYE.items():
+        rgba = face(42) if name == "face 42" else shipped(name.split(",")[0])
+        rgba = np.ascontiguousarray(rgba[:300, 60:360]) if "close" in name else rgba
+        source = Source(rgba, 0.2, f"{zlib.crc32(rgba.tobytes()):064x}")
+        course = CourseSettings.model_validate({"picture": {"width_mm": 150}, "background": {"mode": "keep"},
+                                                "colours": {"kind": "photo"}})
+        cache: dict[str, object] = {}
+        found = [try_out(source, course.changed("colours", fields), cache).likeness for fields in TREATMENTS.values()]
+        values.append(float(spearmanr(found, [-order.index(letter) for letter in TREATMENTS]).statistic))
+        print(f"{name:24}" + "  ".join(f"{letter} {value:.0f}" for letter, value in zip(TREATMENTS, found, strict=True))
+              + f"   {values[-1]:.2f}", flush=True)
+    print(f"likeness against the eye: {statistics.mean(values):.2f} (0.7)\n")
+
+
+def nine() -> None:
+    """Nine try-outs of a photograph of 12 megapixels on a bench that has it open: the first, all; a threshold, on release."""
+    rgba = np.asarray(cv2.resize(shipped("astronaut"), (3464, 3464), interpolation=cv2.INTER_CUBIC))
+    source, cache = Source(rgba, 0.03, "1" * 64), {}
+    course = CourseSettings.model_validate({"picture": {"width_mm": 150}})
+    run_course(source, course, cache, most_px=PREVIEW_PX)
+    began = time.perf_counter()
+    recipes = recipes_of(source, course, cache, like_this=False)[:9]
+    moments = []
+    for recipe in recipes:
+        with contextlib.suppress(SettingsError):
+            try_out(source, recipe.treatment.on(course), cache)
+        moments.append(time.perf_counter() - began)
+    print(f"nine try-outs at 12 MP: the first {moments[0]:.2f} s (0.8), all {moments[-1]:.2f} s (3)")
+    small = Source(np.ascontiguousarray(cv2.resize(rgba, (1000, 1000), interpolation=cv2.INTER_AREA)), 0.1, "2" * 64)
+    for name, most_px in (("dragged", PREVIEW_PX), ("let go", None)):
+        seconds = []
+        for threshold in (30.0, 30.6, 31.2, 31.8):
+            colours = {"kind": "photo", "treatment": "lightness", "drawn_top": False, "thresholds": (threshold, 55.0, 75.0)}
+            own = course.changed("colours", colours).changed("background", {"mode": "keep"})
+            began = time.perf_counter()
+            run_make({small.digest: small}, new_document(small.digest, "", "x", own, MakeSettings()), cache, most_px=most_px)
+            seconds.append(time.perf_counter() - began)
+        print(f"a threshold {name} at 1 MP: {1000 * statistics.median(seconds[1:]):.0f} ms ({120 if most_px else 600})")
+    print()
+
+
 def main() -> None:
+    if len(sys.argv) == 1:
+        by_eye()
+        nine()
     rows: dict[str, dict[str, float]] = {}
     kept: dict[str, bool] = {}
     for photo in photos():

@@ -39,6 +39,7 @@ from bisectum.core.steps.settings import StepSettings
 StepName = Literal["picture", "background", "colours", "lines"]
 STEPS: tuple[StepName, ...] = get_args(StepName)
 PREVIEW_PX = 500_000
+SEEN_PER_TREATED = 4  # photographs are treated at fewer pixels yet, since their borders are smooth
 # Finished sizes that lines are fitted for: between them a change of width only scales. In previews there are fewer.
 SIZES_PER_DOUBLING, SIZES_PER_DOUBLING_SEEN = 16, 4
 
@@ -126,7 +127,7 @@ class _Course:
 
     def __init__(self, source: Source, settings: CourseSettings, run: Run, most_px: int | None, treated_px: int) -> None:
         self.source, self.settings, self.run, self.most_px = source, settings, run, most_px
-        self.treated_px = treated_px if most_px is None else min(treated_px, most_px // 2)
+        self.treated_px = treated_px if most_px is None else min(treated_px, most_px // SEEN_PER_TREATED)
         self.made: dict[StepName, Any] = {}
         self.keys: dict[StepName, str] = {}
         self.shape = ""

@@ -50,13 +50,12 @@ class Glance:
 @dataclass(frozen=True, slots=True)
 class Member:
     """What a label of the make is: a colour of an item, there the label `number`. at: a place inside it, shares of the width
-    of its picture; tonal: it is a tone of a photograph."""
+    of its picture."""
 
     item: str
     number: int
     colour: Colour
     at: tuple[float, float]
-    tonal: bool = False
 
 
 @dataclass(frozen=True, slots=True)

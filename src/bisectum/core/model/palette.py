@@ -13,7 +13,8 @@ MOST_COLOURS = 64
 @dataclass(frozen=True, slots=True)
 class Colour:
     """A palette entry. share: its part of the picture without the background, 0..1. small: kept though it is small. role: 1,
-    or higher for a second layer of the same colour. given_name: by the person, empty if none. pinned: exact on request."""
+    or higher for a second layer of the same colour. given_name: by the person, empty if none. pinned: exact on request.
+    tonal: one of the colours that a photograph is put into, so that it lies among them by its lightness."""
 
     rgb: tuple[int, int, int]
     share: float
@@ -21,6 +22,7 @@ class Colour:
     role: int = 1
     given_name: str = ""
     pinned: bool = False
+    tonal: bool = False
 
     @property
     def key(self) -> str:

@@ -1,7 +1,7 @@
 """How much a result is like its picture to the eye, as one number.
 
-The eye knows things by their parts, edges and spots half a millimetre to a few millimetres large, then by colour and how light
-falls. Weights were fitted to the order in which a person put six treatments of each of six photographs (bench/photos.py).
+The eye knows things by their edges and spots, wherever they are dark or light and however strong, then by colour. So bands of
+detail are evened out by their own strength nearby before they are compared. Weights were fitted to the order in which a person put six treatments of each of six photographs (bench/photos.py).
 """
 
 from __future__ import annotations
@@ -12,9 +12,10 @@ from numpy.typing import NDArray
 
 from bisectum.core.raster.din99o import din99o, lab_image
 
-BANDS_MM = (0.5, 1.0)  # deviations of the finer blur of each band; the coarser is twice that
-LIGHT_MM, COLOUR_MM = 3.0, 1.0
-PARTS, LIGHT, COLOUR = 0.85, 0.05, 0.1  # weights
+BANDS = ((0.35, 0.5), (0.5, 0.25))  # deviations of the finer blur, mm (the coarser is twice that), and weights
+COLOUR_MM, COLOUR = 1.0, 0.25  # deviation of the blur that colour is seen with, and its weight
+SPREAD = 0.6  # exponent of the figure that is told: few results agree in half of their detail
+AROUND, FAINT = 4.0, 0.5  # how far "nearby" is, in the band's deviation; DIN99o lightness below which detail is none
 MIDDLE = 0.35  # deviation of the weight about the middle, in the picture's longer side; a subject is mostly there
 EDGE_WEIGHT = 0.25  # of the picture's rim
 
@@ -32,10 +33,10 @@ def likeness(
         return 0.0
     one, other = din99o(lab_image(picture)), din99o(lab_image(made))
     light, light_made = (np.ascontiguousarray(image[..., 0]) for image in (one, other))
-    parts = float(np.mean([_agreement(_band(light, sigma / mm), _band(light_made, sigma / mm), weight) for sigma in BANDS_MM]))
-    fall = _agreement(_blurred(light, LIGHT_MM / mm), _blurred(light_made, LIGHT_MM / mm), weight)
-    value = PARTS * max(0.0, parts) + LIGHT * max(0.0, fall) + COLOUR * _explained(one, other, weight, COLOUR_MM / mm)
-    return 100 * float(np.clip(value, 0.0, 1.0))
+    value = COLOUR * _explained(one, other, weight, COLOUR_MM / mm)
+    for sigma, share in BANDS:
+        value += share * max(0.0, _agreement(_band(light, sigma / mm), _band(light_made, sigma / mm), weight))
+    return 100 * float(np.clip(value, 0.0, 1.0)) ** SPREAD
 
 
 def _middle(height: int, width: int) -> NDArray[np.float32]:
@@ -49,7 +50,9 @@ def _blurred(image: NDArray[np.float32], deviation_px: float) -> NDArray[np.floa
 
 
 def _band(image: NDArray[np.float32], deviation_px: float) -> NDArray[np.float32]:
-    return _blurred(image, deviation_px) - _blurred(image, 2 * deviation_px)
+    """Detail of one size, evened out by how strong it is nearby."""
+    detail = _blurred(image, deviation_px) - _blurred(image, 2 * deviation_px)
+    return np.tanh(detail / (np.sqrt(_blurred(detail * detail, AROUND * deviation_px)) + np.float32(FAINT)))
 
 
 def _agreement(one: NDArray[np.float32], other: NDArray[np.float32], weight: NDArray[np.float32]) -> float:

@@ -20,7 +20,7 @@ from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.steps.arrange.frameless import without_frame
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Place
 
-VERSION = 2
+VERSION = 1
 Box = tuple[float, float, float, float]
 
 
@@ -51,8 +51,7 @@ def arrange(laid: Sequence[Laid], settings: ArrangeSettings) -> Arrangement:
         left, top, right, bottom = (float(value) for value in np.array(target) - np.tile(corner, 2))
         frames.append(Frame(one.item, one.glance, frozen(matrix), (left, top, right, bottom)))
         colours = planar.palette.colours
-        tonal = planar.palette.method == "tones"
-        members += [Member(one.item, number, colour, (float(x), float(y)), tonal)
+        members += [Member(one.item, number, colour, (float(x), float(y)))
                     for number, (colour, (x, y)) in enumerate(zip(colours, one.glance.insides(len(colours)), strict=True), 1)]
     width, height = max(frame.box[2] for frame in frames), max(frame.box[3] for frame in frames)
     return Arrangement(_joined(maps, width, height), tuple(members), tuple(frames), width, height)

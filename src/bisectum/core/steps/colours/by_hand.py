@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,11 +20,13 @@ RINGED = 0.9  # part of an area that lies within a ring that takes it
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """A colour of the palette while it is being made. role: 1, or higher for a second layer of the same colour."""
+    """A colour of the palette while it is being made. role: 1, or higher for a second layer of the same colour; tonal: as in
+    Colour."""
 
     rgb: tuple[int, int, int]
     role: int = 1
     name: str = ""
+    tonal: bool = False
 
     @property
     def key(self) -> str:
@@ -90,7 +92,7 @@ class _Hand:
         role = next((number for number in range(2, MOST_ROLES + 1) if number not in taken), None)
         if role is None or len(self.entries) >= 250:
             raise _NotHereError
-        self.entries.append(Entry(entry.rgb, role, entry.name))
+        self.entries.append(replace(entry, role=role))
         return len(self.entries)
 
     def _fill(self, label: int) -> None:
@@ -157,6 +159,7 @@ class _Hand:
             raise _NotHereError
         parted = mask.copy()
         parted[mask] = second
-        self.entries[label - 1] = Entry(first)
-        self.entries.append(Entry(other))
+        tonal = self.entries[label - 1].tonal
+        self.entries[label - 1] = Entry(first, tonal=tonal)
+        self.entries.append(Entry(other, tonal=tonal))
         self._put(parted, len(self.entries))

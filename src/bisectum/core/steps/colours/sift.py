@@ -85,7 +85,7 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
 
 
 def _colour(entry: Entry, share: float, pins: set[str]) -> Colour:
-    return Colour(entry.rgb, share, share < SMALL_SHARE, entry.role, entry.name, entry.key in pins)
+    return Colour(entry.rgb, share, share < SMALL_SHARE, entry.role, entry.name, entry.key in pins, entry.tonal)
 
 
 def _unused_pins(

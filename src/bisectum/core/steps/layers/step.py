@@ -112,7 +112,7 @@ def _wished(bound: list[Bound], order: tuple[str, ...]) -> list[int]:
 def _lightness(arrangement: Arrangement, bound: list[Bound]) -> list[float | None]:
     """L* of the layers that are tones of photographs only."""
     members = [[arrangement.members[label - 1] for label in own.labels] for own in bound]
-    return [float(cielab(np.array(own[0].colour.rgb, np.uint8))[0]) if all(member.tonal for member in own) else None
+    return [float(cielab(np.array(own[0].colour.rgb, np.uint8))[0]) if all(member.colour.tonal for member in own) else None
             for own in members]
 
 

@@ -57,6 +57,7 @@ RINGING_SHARE, RINGING_PX = 0.15, 8.0  # how far that goes: part of the way to t
 LEVEL_PASSES = 3  # of smoothing of places on level lines
 COARSE = 0.15  # px of noise from which pixels say no more of a corner than the points: edges that are not anti-aliased
 LEAST_FACE = 0.02  # px²
+FEW_CHAINS = 40  # that are fitted in previews of photographs, too
 BUSY = 150  # chains from which a preview does without what takes longest and moves least: asking the pixels about corners
 LONG_CHAIN = 50  # segments from which a chain is not drawn more closely for one crossing
 PATCH, MOST_PATCHES = 2.0, 3  # px about a crossing that are drawn point by point, twice as many each time it stays
@@ -128,7 +129,9 @@ class _Drawing:
         self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
         self.zones = zones
         self.zones.corner *= STAIR_KEENNESS if self.hard or label_map.scores is not None else 1.0
-        self.level, self.patches = np.zeros(self.chains, np.uint8), np.zeros(self.chains, np.uint8)
+        # Places on smooth scores are a smooth line as they are; while a hand moves nobody counts nodes.
+        self.least = POLYLINE if preview and label_map.scores is not None and self.chains > FEW_CHAINS else FITTED
+        self.level, self.patches = np.full(self.chains, self.least, np.uint8), np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
         self.deviation = np.zeros(self.chains)
@@ -356,7 +359,7 @@ class _Drawing:
                     places.setdefault(number, []).append((x, y))
             touched = sorted(set(places) | self._of_lost_faces())
             if not touched:
-                return int(((self.level > FITTED) | (self.patches > 0)).sum())
+                return int(((self.level > self.least) | (self.patches > 0)).sum())
             touched = [number for number in touched if not self._patch(number, places.get(number, []))]
             if round_ >= 16:  # nothing local has helped: the cracks themselves, everywhere
                 touched = list(range(self.chains))

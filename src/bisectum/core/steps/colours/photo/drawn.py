@@ -38,9 +38,13 @@ def dark_field(
     progress.raise_if_cancelled()
     flow = edge_flow(light, TENSOR * sigma)
     response = along_flow(fine - np.float32(TAU) * wide, flow, ALONG * sigma)
-    field = _normed(response, inside, ink_share)
     if filled:
-        field = _smooth_max(field, _normed(np.asarray(fine, np.float32), inside, None))
+        # What is filled has no lines; those of the rest are counted without it, so that a dark coat takes no face away.
+        dark = _normed(np.asarray(fine, np.float32), inside, None)
+        rest = inside & (dark <= 0)
+        field = _smooth_max(_normed(response, rest if rest.any() else inside, ink_share), dark)
+    else:
+        field = _normed(response, inside, ink_share)
     return curvature_flow(field, CALM * sigma**2, progress)
 
 

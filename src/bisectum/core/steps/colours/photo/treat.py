@@ -236,7 +236,7 @@ class _Treatment:
         light = self.working.light[ink]
         dark = self.working.rgb[ink][light <= np.quantile(light, INK_DARKEST)]
         red, green, blue = np.rint(dark.mean(axis=0)).astype(int).tolist()
-        return Entry((red, green, blue))
+        return Entry((red, green, blue), tonal=True)
 
     def _ink_if_any(self) -> Classes | None:
         """None where nothing is dark enough to draw."""
@@ -301,7 +301,7 @@ class _Treatment:
             own = self.working.rgb[made.labels == k + 1]
             rgb = self.pins[k] if k < pinned else np.rint(own.mean(axis=0)) if len(own) else np.zeros(3)
             red, green, blue = (int(value) for value in rgb)
-            result.append(_unlike(Entry((red, green, blue)), tuple(result)))
+            result.append(_unlike(Entry((red, green, blue), tonal=True), tuple(result)))
         return tuple(result)
 
     # The scale of tones
@@ -379,4 +379,4 @@ def _nothing_dark() -> SettingsError:
 def _unlike(entry: Entry, others: tuple[Entry, ...]) -> Entry:
     """An entry with a role that no other of its colour has, so that each has a key of its own."""
     taken = {other.role for other in others if other.rgb == entry.rgb}
-    return Entry(entry.rgb, next(role for role in range(1, 260) if role not in taken), entry.name)
+    return replace(entry, role=next(role for role in range(1, 260) if role not in taken))
