@@ -256,7 +256,7 @@ def test_a_spot_has_a_colour_of_its_own() -> None:
     assert len(spot.artwork.layers) == len(plain.artwork.layers) + 1
     beside = treated(rgba, {"treatment": "dark", "spots": ({"x": 1.5, "y": 0.3},)})
     findings = next(iter(beside.courses.values())).label_map.findings
-    assert [finding.code for finding in findings] == ["spots_left_out"]
+    assert "spots_left_out" in [finding.code for finding in findings]
 
 
 @pytest.mark.parametrize("treatment", TREATMENTS)

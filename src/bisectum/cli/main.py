@@ -29,6 +29,15 @@ class Kind(StrEnum):
     screenshot = "screenshot"
 
 
+class Treatment(StrEnum):
+    colours = "colours"
+    lightness = "lightness"
+    dark = "dark"
+    line_shade = "line_shade"
+    stencil = "stencil"
+    silhouette = "silhouette"
+
+
 class Page(StrEnum):
     artwork = "artwork"
     picture = "picture"
@@ -89,6 +98,7 @@ def trace(
     reach: ReachOption = None,
     enclosed: EnclosedOption = Enclosed.auto,
     crop: CropOption = None,
+    treatment: Annotated[Treatment, typer.Option(help="What a photograph becomes.")] = Treatment.colours,
     colours: Annotated[str, typer.Option(help="auto, or how many layers, the background not among them.")] = "auto",
     colour: ColourOption = None,
     stocks: StocksOption = None,
@@ -113,8 +123,8 @@ def trace(
         settings = CourseSettings.model_validate({
             "picture": {"width_mm": parse_length_mm(width) if width else None, "measured": page.value, "crop": _crop(crop, data)},
             "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
-            "colours": {"kind": kind.value, "count": _count(colours), "smallest_mm2": parse_area_mm2(smallest),
-                        "pins": [_pin(text) for text in colour or ()]},
+            "colours": {"kind": kind.value, "treatment": treatment.value, "count": _count(colours),
+                        "smallest_mm2": parse_area_mm2(smallest), "pins": [_pin(text) for text in colour or ()]},
             "lines": {"closeness_mm": parse_length_mm(closeness)},
         })
         make = MakeSettings.model_validate({"layers": {"build": build.value, "lap_mm": parse_length_mm(lap)}})

@@ -144,6 +144,7 @@ export const tryouts = {
 
 /** What makes a photograph hard to cut. */
 export const hardPhotos = {
+  tidied: "{gone} scraps went to what lies about them; {widened} thin parts that tell were made wide enough to cut.",
   blurred: "Even the sharpest edges are blurred over {mm} mm at this size. A sharper picture, or a smaller make, keeps its likeness better.",
   flat_light: "Light and dark are near each other here. Raise the contrast in the Picture step, or look around for light.",
   like_ground: "The subject is about as dark as what lies behind it. Look along its outline in the Background step.",

@@ -1,7 +1,8 @@
 """How much a result is like its picture to the eye, as one number.
 
 The eye knows things by their edges and spots, wherever they are dark or light and however strong, then by colour. So bands of
-detail are evened out by their own strength nearby before they are compared. Weights were fitted to the order in which a person put six treatments of each of six photographs (bench/photos.py).
+detail are evened out by their own strength nearby before they are compared. Weights were fitted to the order in which a
+person put six treatments of each of six photographs (bench/photos.py).
 """
 
 from __future__ import annotations

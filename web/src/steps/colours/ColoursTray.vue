@@ -47,7 +47,7 @@ const notes = computed<Said[]>(() =>
     const names = { one: nameOf(values.one), other: nameOf(values.other) };
     if (code === "fewer_colours") return [{ text: t("findings.fewer_colours", values) }];
     if (code === "joined") return [{ text: t("findings.joined", { ...names, one: `${String(values.name)} (${String(values.one)})` }) }];
-    if (["blurred", "flat_light", "like_ground", "much_work"].includes(code)) return [{ text: t(`findings.${code}`, values) }];
+    if (["blurred", "flat_light", "like_ground", "much_work", "tidied"].includes(code)) return [{ text: t(`findings.${code}`, values) }];
     if (code === "bridges") return [{ text: t("findings.bridges", Number(values.count)) }];
     if (code === "spots_left_out") return [{ text: t("findings.spots_left_out", Number(values.count)) }];
     if (code === "pin_unused") return [{ text: t("findings.pin_unused", values) }];

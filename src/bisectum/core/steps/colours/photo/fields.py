@@ -124,7 +124,10 @@ def tidied(
     labels: NDArray[np.uint8], against: NDArray[np.float32], mm: float, least_mm2: float, width_mm: float,
     border_worth: float = BORDER_WORTH,
 ) -> tuple[NDArray[np.uint8], int, int]:
-    """Labels without what is worth less than its border, too thin or too small; how many went; how many were widened."""
+    """Labels without what is worth less than its border, too thin or too small. Shapes as in areas.Areas.
+
+    Returns (H, W) uint8, how many areas went, and how many were widened.
+    """
     labels, weak = merged(labels, against, mm, 0.0, border_worth)
     labels, thin, widened = wide_enough(labels, against, mm, width_mm, border_worth)
     labels, small = merged(labels, against, mm, least_mm2, border_worth)

@@ -110,6 +110,7 @@ class _Treatment:
         self.lit: Lit = kept.of(f"lit/{self.seen}", lambda: lit(working, settings.balance_mm, settings.light_marks, self.places))
         self.cover = cv2.GaussianBlur(working.cover, (0, 0), working.px(OUTLINE_FINE * settings.fine_mm, 0.3))
         self.inside = np.asarray(self.cover > 0.5)
+        self.gone = self.widened = 0
         self.least = max(LEAST_MM2, 1.8 * settings.smallest_mm2)
         self.pins = np.array([rgb_of(pin.colour) for pin in settings.pins], np.uint8).reshape(-1, 3)
 
@@ -129,7 +130,7 @@ class _Treatment:
         found = cluster(own, max(1, wanted), self.progress) if wanted or not len(pins) else np.empty((0, 3))
         centres = np.concatenate([pins, found])
         against = against_colours(calm, centres)
-        made = self._classes(against, Part(self.progress, 0.2, 0.7))
+        made = self._told(self._classes(against, Part(self.progress, 0.2, 0.7)))
         result = self._with_ground(made, against, self._mean_colours(made, len(pins)))
         return self._with_drawn(result, ink)
 
@@ -155,7 +156,7 @@ class _Treatment:
         return self._without_bare(self._with_drawn(result, self._ink_if_any()))
 
     def stencil(self) -> _Made:
-        """The card around one dark tone, in one part: what is dark falls out."""
+        """The card around one dark tone, in one part: what is dark falls out. Raises: SettingsError where nothing is dark."""
         made = self._ink(filled=True)
         ink, frame = made.labels == 2, self._frame()
         # Ground is card, too.
@@ -175,7 +176,10 @@ class _Treatment:
         return _Made(labels, np.stack([field, -field]), field[None], (entry,), None, (finding,))
 
     def silhouette(self) -> _Made:
-        """The outline of what was cut out, filled, with what stands out within left open."""
+        """The outline of what was cut out, filled, with what stands out within left open.
+
+        Raises: SettingsError where nothing was cut out.
+        """
         if self.inside.mean() > 0.995:
             raise SettingsError("A silhouette needs an outline: take the background away first.", code="no_outline")
         bold = STANDING_OUT * self.settings.fine_mm
@@ -199,7 +203,7 @@ class _Treatment:
     def _tones(self, light: NDArray[np.float32], thresholds: list[float]) -> _Made:
         """Tones parted at thresholds, with their scale."""
         against = against_tones(light, thresholds, self._middles(light, thresholds))
-        made = self._classes(against, Part(self.progress, 0.2, 0.7))
+        made = self._told(self._classes(against, Part(self.progress, 0.2, 0.7)))
         entries = self._mean_colours(made)
         return self._with_ground(made, against, entries, self._scale(thresholds, entries))
 
@@ -208,11 +212,16 @@ class _Treatment:
         return classes_of(against, self.working, self.lit, s.fine_mm, self.least, s.smallest_width_mm, self.inside,
                           progress=progress)
 
+    def _told(self, made: Classes) -> Classes:
+        """The same; what went and what was widened counts."""
+        self.gone, self.widened = self.gone + made.gone, self.widened + made.widened
+        return made
+
     def _ink(self, filled: bool) -> Classes:
         """Class 0 is paper, class 1 ink."""
         s = self.settings
         name = f"ink/{self.seen}/{s.fine_mm}/{s.dark_share}/{filled}/{self.least}/{s.smallest_width_mm}"
-        return self.kept.of(name, lambda: self._ink_anew(filled))
+        return self._told(self.kept.of(name, lambda: self._ink_anew(filled)))
 
     def _ink_anew(self, filled: bool) -> Classes:
         s = self.settings
@@ -341,7 +350,11 @@ class _Treatment:
             with_spot = self._with_spot(made, spot)
             missed += with_spot is None
             made = with_spot or made
-        findings = [*made.findings, *([Finding("spots_left_out", "warning", details={"count": missed})] if missed else [])]
+        findings = list(made.findings)
+        if self.gone or self.widened:
+            findings.append(Finding("tidied", details={"gone": self.gone, "widened": self.widened}))
+        if missed:
+            findings.append(Finding("spots_left_out", "warning", details={"count": missed}))
         return Separation(frozen(made.labels), made.entries, "tones", len(made.entries), tuple(findings), self.working.factor,
                           False, frozen(made.scores), made.scale)
 
