@@ -108,11 +108,12 @@ class CourseResult:
 
 def run_course(
     source: Source, settings: CourseSettings, cache: Cache, progress: Progress = SILENT, most_px: int | None = None,
-    treated_px: int = MOST_PX, until: StepName = "lines",
+    treated_px: int | None = None, until: StepName = "lines",
 ) -> CourseResult:
     """Run the steps up to `until`, taking from `cache` what is there already.
 
-    most_px: work on a picture reduced to so many pixels; treated_px: treat a photograph at no more.
+    most_px: work on a picture reduced to so many pixels; treated_px: treat a photograph at so many
+    and fit its lines as in a full result, in place of what suits a preview.
     Raises: SettingsError when nothing is left to cut; Cancelled.
     """
     course = _Course(source, settings, Run(cache, progress), most_px, treated_px)
@@ -125,9 +126,10 @@ def run_course(
 class _Course:
     """The steps of one run, each building on those before."""
 
-    def __init__(self, source: Source, settings: CourseSettings, run: Run, most_px: int | None, treated_px: int) -> None:
+    def __init__(self, source: Source, settings: CourseSettings, run: Run, most_px: int | None, treated_px: int | None) -> None:
         self.source, self.settings, self.run, self.most_px = source, settings, run, most_px
-        self.treated_px = treated_px if most_px is None else min(treated_px, most_px // SEEN_PER_TREATED)
+        self.treated_px = treated_px or (MOST_PX if most_px is None else min(MOST_PX, most_px // SEEN_PER_TREATED))
+        self.hasty = most_px is not None and treated_px is None
         self.made: dict[StepName, Any] = {}
         self.keys: dict[StepName, str] = {}
         self.shape = ""
@@ -188,9 +190,9 @@ class _Course:
                               SIZES_PER_DOUBLING if self.most_px is None else SIZES_PER_DOUBLING_SEEN)
         taken = f"{self.keys['background']}/{label_map.digest}/{scale!r}"
         fitted_key, fitted = self.run.step(
-            "lines/fitted", lines.VERSION, settings.digest_without("corrections"), taken, (0.5, 0.98),
+            "lines/fitted", lines.VERSION, settings.digest_without("corrections"), f"{taken}/{self.hasty}", (0.5, 0.98),
             lambda part: lines.fit_lines(label_map, premultiplied(drawn.rgba), _surfaces(ground, label_map), settings, scale,
-                                         part, places, self.most_px is not None))
+                                         part, places, self.hasty))
         corrections = hashlib.sha256(",".join(one.digest for one in settings.corrections).encode()).hexdigest()
         key, planar = self.run.step("lines", lines.VERSION, corrections, f"{fitted_key}/{label_map.mm_per_px!r}", (0.98, 1.0),
                                     lambda part: with_corrections(fitted, label_map, settings.corrections, places, part))

@@ -19,7 +19,6 @@ from bisectum.core.model.arrangement import Arrangement, Glance
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.steps.arrange import step as arrange
-from bisectum.core.steps.colours.photo.treat import MOST_PX
 from bisectum.core.steps.layers import step as layers
 
 OF_ITEMS = 0.9  # of the whole progress
@@ -39,12 +38,12 @@ class MakeResult:
 
 def run_make(
     sources: Mapping[str, Source], document: JobDocument, cache: Cache, progress: Progress = SILENT, most_px: int | None = None,
-    treated_px: int = MOST_PX,
+    treated_px: int | None = None,
 ) -> MakeResult:
     """Run the courses of all items and the steps after them.
 
     sources: decoded pictures by the digest of their file. most_px: work on pictures reduced to so many pixels; treated_px:
-    treat photographs at no more.
+    see run_course.
     Raises: SettingsError when nothing is left to cut, or items lie on each other; Cancelled.
     """
     courses: dict[str, CourseResult] = {}

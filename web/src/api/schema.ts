@@ -920,7 +920,7 @@ export interface components {
             fine_mm: number;
             /**
              * How much is drawn dark
-             * @default 27
+             * @default 22
              */
             dark_share: number;
             /**

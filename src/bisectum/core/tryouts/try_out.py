@@ -19,7 +19,7 @@ from bisectum.core.tryouts.likeness import likeness
 from bisectum.core.tryouts.recipes import Recipe, around, for_drawing, for_photograph
 from bisectum.core.tryouts.work import Work, work_of
 
-TRIED_PX = 120_000  # pixels a photograph is treated at
+TRIED_PX = 90_000  # pixels a photograph is treated at
 CLOTH, FALLEN_OUT = (255, 255, 255), (30, 30, 30)  # what shows where nothing is cut; through a stencil one sees dark
 
 

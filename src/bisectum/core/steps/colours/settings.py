@@ -112,7 +112,7 @@ class ColoursSettings(StepSettings):
         0.4, ge=0.1, le=3, title="Fine or bold: how wide the smallest wobbles are that lines follow",
         json_schema_extra={"unit": "mm", "step": 0.05},
     )
-    dark_share: float = Field(27, ge=3, le=70, title="How much is drawn dark", json_schema_extra={"unit": "%", "step": 1})
+    dark_share: float = Field(22, ge=3, le=70, title="How much is drawn dark", json_schema_extra={"unit": "%", "step": 1})
     balance_mm: float = Field(
         0, ge=0, le=80, title="How far around light is evened out; none where it is zero",
         json_schema_extra={"unit": "mm", "step": 1},

@@ -23,7 +23,7 @@ def depth(mask: NDArray[np.bool_]) -> NDArray[np.float32]:
 
 
 def grown(mask: NDArray[np.bool_], radius_px: float) -> NDArray[np.bool_]:
-    """All within a distance of a mask."""
+    """All within a distance of a mask. mask : (H, W) bool."""
     if not mask.any():
         return mask
     away = cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
