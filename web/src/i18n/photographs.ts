@@ -95,7 +95,7 @@ export const tryouts = {
   facts: "{pieces} pieces, {windows} windows, {nodes} nodes, {metres} m of cut",
   work: "About {minutes} min: the blade's way, and weeding by hand.",
   beaten: "Another one is as much like the picture with less work.",
-  evening: "That is more than an evening. Fewer tones, larger pieces, or one dark tone make it less.",
+  evening: "That is more than an evening. Fewer tones, larger pieces, or one dark tone, are less work.",
   chart: "Work against likeness",
   moreLike: "more like the picture",
   littleWork: "little work",
@@ -148,7 +148,7 @@ export const hardPhotos = {
   blurred: "Even the sharpest edges are blurred over {mm} mm at this size. A sharper picture, or a smaller make, keeps its likeness better.",
   flat_light: "Light and dark are near each other here. Raise the contrast in the Picture step, or look around for light.",
   like_ground: "The subject is about as dark as what lies behind it. Look along its outline in the Background step.",
-  much_work: "{pieces} pieces, about {minutes} minutes to cut and weed: more than an evening. Fewer tones, larger pieces, or one dark tone make it less.",
+  much_work: "{pieces} pieces, about {minutes} minutes to cut and weed: more than an evening. Fewer tones, larger pieces, or one dark tone, are less work.",
 };
 
 /** What the history says. */
