@@ -212,7 +212,10 @@ def test_a_photograph_becomes_what_can_be_cut(name: str, treatment: str) -> None
     if treatment == "lightness":
         shapes = [shapely.union_all(polygons(layer)) for layer in result.artwork.layers]
         assert all(upper.difference(lower.buffer(0.01)).area < 0.05 for lower, upper in itertools.pairwise(shapes))
-        assert sum(narrow_places(shape) for shape in shapes) <= 12  # the bench says how many at full size
+        anyhow = treated(rgba, {"treatment": treatment, "count": 4, "smallest_width_mm": 0.0}).artwork
+        found = [sum(narrow_places(shapely.union_all(polygons(layer))) for layer in made.layers)
+                 for made in (result.artwork, anyhow)]
+        assert found[0] <= 0.4 * found[1] + 2  # the bench says how many are left
 
 
 def test_tones_are_parted_where_one_says_and_left_to_the_cloth() -> None:

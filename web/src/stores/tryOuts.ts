@@ -115,15 +115,16 @@ export const useTryOuts = defineStore("tryOuts", () => {
     for (;;) {
       const next = all.value.find((one) => one.state === "waiting");
       if (!next || own !== round || stopped.value || !job.kept) break;
-      running = new AbortController();
+      const work = new AbortController();
+      running = work;
       put(next.letter, { state: "working" });
       try {
-        const tried = await tryTreatment(job.kept.id, next.item.id, next.recipe, running.signal);
-        if (own !== round) return;
+        const tried = await tryTreatment(job.kept.id, next.item.id, next.recipe, work.signal);
+        if (own !== round || work.signal.aborted) return;
         put(next.letter, { state: "done", tried });
         if (!picked.value) picked.value = next.letter;
       } catch (reason) {
-        if (own !== round) return;
+        if (own !== round || work.signal.aborted) return;
         const told = reason instanceof ApiError ? reason : new ApiError("defect", String(reason));
         const again = told.code === "aborted" || told.code === "superseded" || told.code === "cancelled";
         put(next.letter, again ? { state: "waiting" } : { state: "failed", reason: told });

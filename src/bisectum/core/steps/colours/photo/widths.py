@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.steps.colours.photo.areas import BORDER_WORTH, TELLING, Areas
 
+SPARE = 0.4  # px wider than asked: borders still move a little while they come to rest
 SLIVER = 3.0  # pixels, times the disc's radius, which rounding leaves along edges and at tips
 
 
@@ -43,7 +44,9 @@ def wide_enough(
 
     Returns (H, W) uint8, how many parts went, and how many were widened.
     """
-    radius = width_mm / 2 / mm
+    radius = width_mm / 2 / mm + SPARE
+    if width_mm == 0:
+        return labels, 0, 0
     thin = labels > 0
     for label in np.unique(labels[thin]).tolist():
         thin &= ~opened(labels == label, radius)
