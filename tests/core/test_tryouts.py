@@ -69,7 +69,7 @@ def test_photographs_and_drawings_are_tried_in_ways_of_their_own() -> None:
     cache: dict[str, object] = {}
     course = CourseSettings()
     codes = [recipe.code for recipe in recipes_of(source_of(photo), course, cache, like_this=False)]
-    assert len(codes) >= 9 and codes[0] == "colours_drawn" and "dark" in codes
+    assert len(codes) >= 9 and codes[0] == "tones" and "dark" in codes
     other = Source(drawing, 0.2, "2" * 64)
     assert next(recipe.code for recipe in recipes_of(other, course, cache, like_this=False)) == "as_found"
     assert "finer" in [recipe.code for recipe in recipes_of(source_of(photo), course, cache, like_this=True)]

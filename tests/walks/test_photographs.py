@@ -32,6 +32,9 @@ def test_from_the_shelf_by_try_outs_to_the_file(page: Page, pictures: Path, name
     wait_ready(page)
     page.get_by_role("button", name="Try-outs side by side").click()
     made(page, 9)
+    page.get_by_role("button", name="Export", exact=True).click()  # whatever is opened, the page gives way
+    page.get_by_role("navigation").get_by_role("button", name=re.compile("^Colours")).click()
+    page.get_by_role("button", name="Try-outs side by side").click()
     page.get_by_role("button", name="Try-out D: 4 colours").click()
     expect(page.get_by_role("heading", name="D: 4 colours")).to_be_visible()
     expect(page.get_by_text(re.compile(r"About \d+ min"))).to_be_visible()

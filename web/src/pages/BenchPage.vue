@@ -32,6 +32,9 @@ const stage = useStage();
 
 const jobId = computed(() => job.job?.id);
 const result = toRef(job, "result");
+const toBench = (): void => {
+  if (props.trying) void router.push({ name: "bench", params: { id: props.id } });
+};
 const images = useStageImages(jobId, result, () => [stage.first, stage.second]);
 const shapes = useShapes(result);
 const hand = useHand();
@@ -42,11 +45,10 @@ useJobProgress(jobId, ({ state, fraction, moves }) => {
   if (state === "gone") job.error = new ApiError("job_missing", t("errors.gone"));
   else void job.follow(moves);
 });
+// Whoever opens a step, by the head's Export say, wants to see it.
+watch(() => stage.step, toBench);
 useBenchKeys();
 const bringAnother = useBringAnother();
-const toBench = (): void => {
-  if (props.trying) void router.push({ name: "bench", params: { id: props.id } });
-};
 usePictureDrop(bringAnother, () => undefined);
 
 onMounted(() => {

@@ -20,7 +20,8 @@ export interface TryOut {
 
 /** At most so many are on the page; older ones that were not picked go first. */
 const MOST = 24;
-const FIRST = 9;
+const FIRST = 16;
+const NOTHING = { colours: {}, lines: {} };
 const letterOf = (number: number): string => {
   const letters = "ABCDEFGHJKLMNPQRSTUVWXYZ";
   const again = Math.floor(number / letters.length);
@@ -38,6 +39,7 @@ export const useTryOuts = defineStore("tryOuts", () => {
   let round = 0;
   let of = "";
   let running: AbortController | null = null;
+  let asked: { item: PictureItem; recipes: Promise<Recipe[]> } | null = null;
 
   const chosen = computed(() => all.value.find((one) => one.letter === picked.value) ?? null);
   const left = computed(() => all.value.filter((one) => one.state === "waiting" || one.state === "working").length);
@@ -51,6 +53,13 @@ export const useTryOuts = defineStore("tryOuts", () => {
     error.value = reason instanceof ApiError ? reason : new ApiError("defect", String(reason));
   }
 
+  /** What is worth trying on a photograph is asked for ahead, so that the picture is open there when the page is. */
+  async function prepare(): Promise<void> {
+    if (!job.kept || !job.item || asked?.item === job.item) return;
+    asked = { item: job.item, recipes: recipesFor(job.kept.id, job.item.id, NOTHING, false) };
+    await asked.recipes.catch(() => (asked = null));
+  }
+
   /** What was made for the job and its item as they are now stays when the page is opened again. */
   async function open(): Promise<void> {
     if (!job.kept || !job.item) return;
@@ -61,7 +70,7 @@ export const useTryOuts = defineStore("tryOuts", () => {
     }
     of = now;
     clear();
-    await add(job.item, { colours: {}, lines: {} }, false, "");
+    await add(job.item, NOTHING, false, "");
   }
 
   function clear(): void {
@@ -79,10 +88,11 @@ export const useTryOuts = defineStore("tryOuts", () => {
     if (!job.kept) return;
     const own = round;
     try {
-      const recipes = await recipesFor(job.kept.id, item.id, treatment, likeThis);
+      const ahead = treatment === NOTHING && asked?.item === item ? asked.recipes : null;
+      const recipes = await (ahead ?? recipesFor(job.kept.id, item.id, treatment, likeThis));
       if (own !== round) return;
       const fresh = recipes.map((recipe): TryOut => fresh_(recipe, item, like));
-      all.value = [...fresh.slice(0, likeThis ? MOST : 16), ...all.value].slice(0, MOST);
+      all.value = [...fresh.slice(0, likeThis ? MOST : FIRST), ...all.value].slice(0, MOST);
       void goOn();
     } catch (reason) {
       if (own === round) fail(reason);
@@ -154,5 +164,5 @@ export const useTryOuts = defineStore("tryOuts", () => {
     if (Object.keys(one.recipe.lines).length) await job.change("lines", one.recipe.lines);
   }
 
-  return { all, picked, chosen, left, stopped, error, beaten, first: FIRST, open, more, onOthers, goOn, stop, take, clear };
+  return { all, picked, chosen, left, stopped, error, beaten, open, more, onOthers, goOn, stop, take, clear, prepare };
 });

@@ -34,11 +34,11 @@ class Recipe:
 
 
 def for_photograph() -> tuple[Recipe, ...]:
-    """Those that differ most come first: nobody waits for the last ones."""
+    """A quick one first, then those that differ most: nobody waits for the last ones."""
     return (
-        _photo("colours_drawn", count=5),
-        _photo("dark", treatment="dark"),
         _photo("tones", treatment="lightness", count=4, drawn_top=False),
+        _photo("dark", treatment="dark"),
+        _photo("colours_drawn", count=5),
         _photo("colours", count=4, drawn_top=False),
         _photo("line_shade", treatment="line_shade", count=2),
         _photo("dark_even", treatment="dark", balance_mm=20),

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
 import { useStepControl } from "@/composables/useStepControl";
 import { useJob } from "@/stores/job";
+import { useTryOuts } from "@/stores/tryOuts";
 import AppButton from "@/ui/AppButton.vue";
 import AppNotice from "@/ui/AppNotice.vue";
 import AppSelect from "@/ui/AppSelect.vue";
@@ -19,10 +20,13 @@ import PinPicker from "./PinPicker.vue";
 const { t } = useI18n();
 const router = useRouter();
 const job = useJob();
+const tries = useTryOuts();
 const { settings, move, settle } = useStepControl("colours");
 const facts = computed(() => job.facts?.colours);
 const small = computed(() => facts.value?.palette.filter((entry) => entry.small).length ?? 0);
 const isPhoto = computed(() => facts.value?.method === "tones");
+// Once the full result is there nobody waits for the lane that try-outs are made on.
+watch(() => isPhoto.value && job.work === "idle", (ready) => ready && void tries.prepare(), { immediate: true });
 const openTryOuts = (): void => void router.push({ name: "try-outs", params: { id: job.job?.id } });
 const intro = computed(() => {
   const now = facts.value;
