@@ -21,7 +21,7 @@ def bring(page: Page, path: Path) -> None:
 
 
 def wait_ready(page: Page) -> None:
-    expect(page.get_by_text("Cut lines are ready")).to_be_visible(timeout=15_000)
+    expect(page.get_by_text("Cut lines are ready")).to_be_visible(timeout=30_000)  # two servers may be starting side by side
 
 
 def step(page: Page, name: str) -> None:
