@@ -21,7 +21,7 @@ from bisectum.core.raster.thresholds import best_by_error, by_area, evenly
 from bisectum.core.steps.background.person import find_person
 from bisectum.core.steps.colours.clusters import cluster
 from bisectum.core.steps.colours.photo.areas import merged
-from bisectum.core.steps.colours.photo.bridges import bridges, holds_together
+from bisectum.core.steps.colours.photo.bridges import bridges
 from bisectum.core.steps.colours.photo.dynamics import highest, settled
 from bisectum.core.steps.colours.photo.exchange import exchanged
 from bisectum.core.steps.colours.photo.widths import opened, wide_enough
@@ -164,10 +164,21 @@ def test_bridges_tie_every_island(seed: int) -> None:
     rng = np.random.default_rng(seed)
     card = cv2.GaussianBlur(rng.random((140, 160)).astype(np.float32), (0, 0), 4) > 0.5
     card[:8], card[-8:], card[:, :8], card[:, -8:] = True, True, True, True
-    field, count = bridges(card, 5.0)
+    field, held, count = bridges(card, 5.0)
     assert count == cv2.connectedComponents(card.astype(np.uint8), connectivity=4)[0] - 2
-    assert holds_together(card | (field > 0))
-    assert bridges(np.ones((20, 20), bool), 5.0)[1] == 0
+    assert np.array_equal(held, card)
+    assert cv2.connectedComponents((card | (field > 0)).astype(np.uint8), connectivity=4)[0] == 2  # the rest and one part
+    assert bridges(np.ones((20, 20), bool), 5.0)[2] == 0
+
+
+def test_a_stencil_of_noise_is_one_part(monkeypatch: pytest.MonkeyPatch) -> None:
+    """More islands than there may be bridges: what none holds falls out."""
+    monkeypatch.setattr("bisectum.core.steps.colours.photo.bridges.MOST_BRIDGES", 3)
+    noise = np.random.default_rng(3).integers(0, 256, (16, 20), dtype=np.uint8)
+    grey = np.asarray(cv2.resize(noise, (300, 240), interpolation=cv2.INTER_CUBIC))
+    result = treated(np.dstack([grey, grey, grey, np.full_like(grey, 255)]), {"treatment": "stencil"})
+    assert [len(layer.pieces) for layer in result.artwork.layers] == [1]
+    assert result.artwork.layers[0].pieces[0].windows
 
 
 @pytest.mark.parametrize("deviation", [1.5, 3.0])
@@ -230,6 +241,19 @@ def test_tones_are_parted_where_one_says_and_left_to_the_cloth() -> None:
     assert len(bare.palette.colours) == 2 and bare.scale is not None and bare.scale.bare == (False, False, True)
     lightest = 1 + int(light.argmax())
     assert np.array_equal(bare.labels == 0, made.labels == lightest)
+
+
+def test_lines_and_shade_leave_the_lightest_tone_bare_until_somebody_says_otherwise() -> None:
+    rgba, cache = smaller(shipped("coffee"), 200), {}
+    found = [next(iter(treated(rgba, {"treatment": "line_shade", "bare": bare}, cache=cache).courses.values())).label_map.scale
+             for bare in (None, (), (0,))]
+    assert [scale.bare for scale in found if scale is not None] == [(False, True), (False, False), (True, False)]
+
+
+def test_pins_that_a_treatment_has_no_use_for_are_told() -> None:
+    result = treated(smaller(shipped("coffee"), 160), {"treatment": "dark", "pins": ({"colour": "#12ab34"},)})
+    findings = next(iter(result.courses.values())).label_map.findings
+    assert [finding.details["colour"] for finding in findings if finding.code == "pin_unused"] == ["#12ab34"]
 
 
 def test_marks_change_what_they_lie_on() -> None:

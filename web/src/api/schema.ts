@@ -939,11 +939,8 @@ export interface components {
              * @default []
              */
             thresholds: number[];
-            /**
-             * Tones left to the cloth, counted from the darkest, 0
-             * @default []
-             */
-            bare: number[];
+            /** Tones left to the cloth, counted from the darkest, 0; where not given, the lightest under lines and shade, and else none */
+            bare: number[] | null;
             /**
              * Thinnest part of a photograph; thinner ones go, or are made wider where they tell
              * @default 0.8

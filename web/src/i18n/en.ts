@@ -271,7 +271,7 @@ export default {
     smallOnes: "{count} is small, so it is kept on purpose. | {count} are small, so they are kept on purpose.",
     why: "Each fills flat places of its own; mixes along edges are no colours.",
     asked: "As many as you asked for; {count} stand out.",
-    tones: "Shaded like a photo, so it was put into {count} tones.",
+    tones: "Treated as a photo: one layer. | Treated as a photo: {count} layers.",
     ink: "Ink only.",
     kind: "Kind of picture",
     count: "How many",

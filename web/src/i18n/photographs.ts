@@ -1,7 +1,6 @@
 /** Wording for photographs: what they become, light, tones, try-outs. */
 
 export const photo = {
-  title: "What the photo becomes",
   treatment: "It becomes",
   treatments: {
     colours: "Few colours",
@@ -35,7 +34,6 @@ export const photo = {
   bridge: "Width of bridges",
   narrow: "narrow",
   wide: "wide",
-  bridges: "{count} bridge holds it together. | {count} bridges hold it together.",
   tryOuts: "Try-outs side by side",
 };
 
@@ -79,7 +77,6 @@ export const tryouts = {
   intro: "{done} of {all} made at the real size",
   underWay: "{left} under way",
   open: "Back to the bench",
-  all: "All kinds",
   more: "More like {letter}",
   stop: "Stop",
   goOn: "Go on",
@@ -136,7 +133,6 @@ export const tryouts = {
     drawn: "With lines on top",
     not_drawn: "Without lines on top",
     evenly: "Parted another way",
-    same: "As {letter}",
   },
   like: "{name}, like {letter}",
   on: "{name}: {picture}",

@@ -22,14 +22,11 @@ EDGE_WEIGHT = 0.25  # of the picture's rim
 
 
 def likeness(
-    picture: NDArray[np.uint8], made: NDArray[np.uint8], shown: NDArray[np.bool_], mm: float,
-    matters: NDArray[np.float32] | None = None,
+    picture: NDArray[np.uint8], made: NDArray[np.uint8], shown: NDArray[np.bool_], mm: float
 ) -> float:
     """0 for nothing alike to 100 for the same. picture, made : (H, W, 3) uint8, sRGB; shown : (H, W) bool, what is not cut
-    away; mm: size of a pixel; matters : (H, W), more weight for places that matter, 0..1."""
+    away; mm: size of a pixel."""
     weight = _middle(*shown.shape) * shown
-    if matters is not None:
-        weight = weight * (1 + 3 * matters)
     if weight.sum() <= 0:
         return 0.0
     one, other = din99o(lab_image(picture)), din99o(lab_image(made))

@@ -32,7 +32,7 @@ const intro = computed(() => {
   const now = facts.value;
   if (!now) return "";
   if (now.method === "ink") return t("colours.ink");
-  if (now.method === "tones") return t("colours.tones", { count: now.palette.length });
+  if (now.method === "tones") return t("colours.tones", now.palette.length);
   const said = [t("colours.found", now.palette.length)];
   if (settings.value?.count == null) said.push(t("colours.why"));
   else if (settings.value.count === now.palette.length) said.push(t("colours.asked", { count: now.found }));

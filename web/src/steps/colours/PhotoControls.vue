@@ -25,7 +25,7 @@ const inked = computed(() => ["dark", "line_shade", "stencil"].includes(treatmen
 const count = computed(() => props.settings.count ?? (treatment.value === "line_shade" ? 2 : 5));
 
 function become(value: ColoursSettings["treatment"]): void {
-  emit("settle", { treatment: value, thresholds: [], bare: [] });
+  emit("settle", { treatment: value, thresholds: [], bare: null });
 }
 </script>
 
@@ -36,7 +36,7 @@ function become(value: ColoursSettings["treatment"]): void {
   <AppSlider
     v-if="counted" :label="t('colours.count')" :value="count" :min="treatment === 'colours' ? 1 : 2" :max="MOST" :step="1"
     :low="t('colours.fewer')" :high="t('colours.more')"
-    @move="emit('move', { count: $event, thresholds: [], bare: [] })" @settle="emit('settle', { count: $event, thresholds: [], bare: [] })"
+    @move="emit('move', { count: $event, thresholds: [], bare: null })" @settle="emit('settle', { count: $event, thresholds: [], bare: null })"
   />
   <AppCheck v-if="layered" :label="t('photo.drawn')" :value="settings.drawn_top" @settle="emit('settle', { drawn_top: $event })" />
   <AppSlider

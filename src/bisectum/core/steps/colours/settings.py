@@ -121,8 +121,9 @@ class ColoursSettings(StepSettings):
     thresholds: tuple[Annotated[float, Field(ge=0, le=100)], ...] = Field(
         (), max_length=MOST_TONES - 1, title="Lightness that parts the tones, rising; found by spacing where there is none"
     )
-    bare: tuple[Annotated[int, Field(ge=0, lt=MOST_TONES)], ...] = Field(
-        (), max_length=MOST_TONES, title="Tones left to the cloth, counted from the darkest, 0"
+    bare: tuple[Annotated[int, Field(ge=0, lt=MOST_TONES)], ...] | None = Field(
+        None, max_length=MOST_TONES, title="Tones left to the cloth, counted from the darkest, 0; where not given, the lightest "
+        "under lines and shade, and else none"
     )
     smallest_width_mm: float = Field(
         0.8, ge=0, le=5, title="Thinnest part of a photograph; thinner ones go, or are made wider where they tell",

@@ -92,8 +92,9 @@ def _unused_pins(
     made: tuple[Entry, ...], counts: NDArray[np.int64], pins: set[str], settings: ColoursSettings
 ) -> list[Finding]:
     moved = {change.colour for change in settings.palette_changes}
-    unused = [entry.key for entry, count in zip(made, counts, strict=True) if not count and entry.key in pins - moved]
-    return [Finding("pin_unused", details={"colour": key}) for key in unused]
+    used = {entry.key for entry, count in zip(made, counts, strict=True) if count}
+    return [Finding("pin_unused", details={"colour": pin.colour}) for pin in settings.pins
+            if pin.colour in pins - moved - used]
 
 
 def _near_alike(colours: tuple[Colour, ...]) -> list[Finding]:

@@ -6,20 +6,19 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.steps.colours.photo.widths import depth
-
 MOST_BRIDGES = 400
 
 
-def bridges(card: NDArray[np.bool_], width_px: float) -> tuple[NDArray[np.float32], int]:
-    """Ties all parts of a card together, the nearest first, as a spanning tree (R. C. Prim, 1957).
+def bridges(card: NDArray[np.bool_], width_px: float) -> tuple[NDArray[np.float32], NDArray[np.bool_], int]:
+    """Ties the parts of a card to the largest, the nearest first, as a spanning tree (R. C. Prim, 1957); MOST_BRIDGES of them.
 
-    card : (H, W) bool. Returns (H, W) float32, above 0 on bridges, px from their edge, below -width elsewhere; how many.
+    card : (H, W) bool. Returns (H, W) float32, above 0 on bridges, px from their edge, -width elsewhere; (H, W) bool, what of
+    the card holds together with them; and how many there are.
     """
     count, parts = cv2.connectedComponents(card.astype(np.uint8), connectivity=4)
     field = np.full(card.shape, -width_px, np.float32)
     if count <= 2:
-        return field, 0
+        return field, card, 0
     sizes = np.bincount(parts.ravel(), minlength=count)
     sizes[0] = 0
     tied = parts == int(sizes.argmax())
@@ -32,7 +31,6 @@ def bridges(card: NDArray[np.bool_], width_px: float) -> tuple[NDArray[np.float3
         target[nearest[tied]] = np.flatnonzero(tied)
         lowest = np.full(count, np.inf)
         np.minimum.at(lowest, np.asarray(parts, np.int64).ravel(), away.ravel())
-        # Ties by an earlier tie would cross it: all whose nearest part is tied already go at once, the nearest first.
         part = min(left, key=lambda own: lowest[own])
         rows, columns = np.nonzero(parts == part)
         at = int(away[rows, columns].argmin())
@@ -43,9 +41,4 @@ def bridges(card: NDArray[np.bool_], width_px: float) -> tuple[NDArray[np.float3
         left.remove(part)
         made += 1
     reach: NDArray[np.float32] = cv2.distanceTransform((lines == 0).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    return np.maximum(field, np.float32(width_px / 2) - reach), made
-
-
-def holds_together(card: NDArray[np.bool_]) -> bool:
-    """Whether a card is one part. card : (H, W) bool."""
-    return int(cv2.connectedComponents(card.astype(np.uint8), connectivity=4)[0]) <= 2 and bool(depth(card).any())
+    return np.maximum(field, np.float32(width_px / 2) - reach), tied, made

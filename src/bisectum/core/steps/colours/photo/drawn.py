@@ -24,13 +24,12 @@ DARKEST_OF = 4  # tones, the darkest of which is filled
 
 
 def dark_field(
-    working: Working, light: NDArray[np.float32], deviation_mm: float, ink_share: float, filled: bool,
-    progress: Progress = SILENT,
+    working: Working, light: NDArray[np.float32], deviation_mm: float, ink_share: float, progress: Progress = SILENT
 ) -> NDArray[np.float32]:
     """How far each place is on the dark side: above 0 is ink, -1 to 1.
 
-    light : (H, W), the lightness that is drawn; deviation_mm: how fine lines are; ink_share: of the subject that lines take;
-    filled: with the darkest tone. Returns (H, W) float32. Raises: Cancelled.
+    light : (H, W), the lightness that is drawn; deviation_mm: how fine lines are; ink_share: of what is not
+    filled that lines take. Returns (H, W) float32. Raises: Cancelled.
     """
     inside = working.inside
     sigma = working.px(deviation_mm, 0.8)
@@ -38,13 +37,10 @@ def dark_field(
     progress.raise_if_cancelled()
     flow = edge_flow(light, TENSOR * sigma)
     response = along_flow(fine - np.float32(TAU) * wide, flow, ALONG * sigma)
-    if filled:
-        # What is filled has no lines; those of the rest are counted without it, so that a dark coat takes no face away.
-        dark = _normed(np.asarray(fine, np.float32), inside, None)
-        rest = inside & (dark <= 0)
-        field = _smooth_max(_normed(response, rest if rest.any() else inside, ink_share), dark)
-    else:
-        field = _normed(response, inside, ink_share)
+    # What is filled has no lines; those of the rest are counted without it, so that a dark coat takes no face away.
+    dark = _normed(np.asarray(fine, np.float32), inside, None)
+    rest = inside & (dark <= 0)
+    field = _smooth_max(_normed(response, rest if rest.any() else inside, ink_share), dark)
     return curvature_flow(field, CALM * sigma**2, progress)
 
 

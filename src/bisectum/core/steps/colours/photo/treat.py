@@ -49,8 +49,9 @@ OUTLINE_FINE = 0.75  # of the deviation of borders: the outline is as smooth as 
 INK_FINE = 0.5  # of the deviation: borders of ink follow its field, which is smooth already
 SILHOUETTE_OF = 3  # tones, the lightest of which stays open
 STANDING_OUT = 2.5  # times as bold, and this many times the smallest piece: what shows within a silhouette
+CARD = (222, 205, 170)  # what a stencil is shown in
 FRAME_MM = 6.0  # of a stencil: card that stays whole all around
-FEWEST_PX = 40
+LEAST_LEFT_PX = 40  # of the picture beside its ground
 MIDDLE_WORTH = 0.6  # more that strokes in the middle of a subject are worth, where faces are
 INK_KEPT = 0.3  # speaks for what is drawn, against all colours under it
 INK_DARKEST = 0.5  # of its pixels, whose mean is the colour of what is drawn
@@ -67,7 +68,7 @@ def treat(
     """
     kept = Remembered(memory)
     working = kept.of(f"working/{most_px}", lambda: working_picture(picture.rgba, ground, mm_per_px, most_px))
-    if working.inside.sum() < FEWEST_PX:
+    if working.inside.sum() < LEAST_LEFT_PX:
         raise SettingsError("Hardly anything is left beside the background: lower the reach, or keep the background.",
                             code="nothing_left")
     progress.report(0.1)
@@ -144,36 +145,34 @@ class _Treatment:
 
     def dark(self) -> _Made:
         """One dark tone."""
-        return self._only_ink(self._ink(filled=True))
+        return self._only_ink(self._ink())
 
     def line_shade(self) -> _Made:
         """Lines and darkest parts over one shade; the rest is left to the cloth."""
         light = self._calm_light(self.settings.fine_mm)
-        result = self._tones(light, self._thresholds(light, self.settings.count or 2))
-        if result.scale is not None and not self.settings.bare:
-            count = len(result.entries)
-            result = replace(result, scale=replace(result.scale, bare=tuple(k == count - 1 for k in range(count))))
+        thresholds = self._thresholds(light, self.settings.count or 2)
+        result = self._tones(light, thresholds, bare_by_itself=(len(thresholds),))
         return self._without_bare(self._with_drawn(result, self._ink_if_any()))
 
     def stencil(self) -> _Made:
         """The card around one dark tone, in one part: what is dark falls out. Raises: SettingsError where nothing is dark."""
-        made = self._ink(filled=True)
+        made = self._ink()
         ink, frame = made.labels == 2, self._frame()
         # Ground is card, too.
         field = np.minimum(made.scores[1] - made.scores[0], 2 * self.cover - np.float32(1))
         field = np.where(frame | (made.labels == 0), np.minimum(field, np.float32(-0.5)), field)
         card = ~(ink & ~frame)
-        ties, count = bridges(card, self.working.px(self.settings.bridge_mm, 2.0))
-        # A bridge is card to its edge, a pixel of which is as sure as anything.
-        field = np.minimum(field, -np.clip(ties, -1, 1))
+        ties, held, count = bridges(card, self.working.px(self.settings.bridge_mm, 2.0))
+        # A bridge is card to its edge, a pixel of which is as sure as anything; what no bridge holds falls out.
+        field = np.minimum(np.where(card & ~held, np.float32(0.5), field), -np.clip(ties, -1, 1))
         labels = np.where(field < 0, 1, 0).astype(np.uint8)
         if not (labels == 0).any():
             raise _nothing_dark()
-        labels, _, _ = tidied(labels + np.uint8(1), against_ink(-2 * field), self.working.mm, self.least, 0.0)
-        labels = labels - np.uint8(1)
-        entry = Entry((222, 205, 170))
+        # Class 0 is what falls out, class 1 the card.
+        tidy, _, _ = tidied(labels + np.uint8(1), against_ink(-2 * field), self.working.mm, self.least, 0.0)
+        scores = exchanged(np.stack([field, -field]), labels, tidy - np.uint8(1), labels + 1 != tidy)
         finding = Finding("bridges", details={"count": count})
-        return _Made(labels, np.stack([field, -field]), field[None], (entry,), None, (finding,))
+        return _Made(tidy - np.uint8(1), scores, field[None], (Entry(CARD),), None, (finding,))
 
     def silhouette(self) -> _Made:
         """The outline of what was cut out, filled, with what stands out within left open.
@@ -200,12 +199,13 @@ class _Treatment:
         return self.kept.of(f"light/{self.seen}/{fine_mm}",
                             lambda: calm_light(self.working, self.lit, fine_mm, Part(self.progress, 0.0, 0.2)))
 
-    def _tones(self, light: NDArray[np.float32], thresholds: list[float]) -> _Made:
-        """Tones parted at thresholds, with their scale."""
+    def _tones(self, light: NDArray[np.float32], thresholds: list[float], bare_by_itself: tuple[int, ...] = ()) -> _Made:
+        """Tones parted at thresholds, with their scale. bare_by_itself: those left to the cloth where nobody has said which."""
         against = against_tones(light, thresholds, self._middles(light, thresholds))
         made = self._told(self._classes(against, Part(self.progress, 0.2, 0.7)))
         entries = self._mean_colours(made)
-        return self._with_ground(made, against, entries, self._scale(thresholds, entries))
+        bare = bare_by_itself if self.settings.bare is None else self.settings.bare
+        return self._with_ground(made, against, entries, self._scale(thresholds, entries, bare))
 
     def _classes(self, against: NDArray[np.float32], progress: Progress) -> Classes:
         s = self.settings
@@ -217,17 +217,17 @@ class _Treatment:
         self.gone, self.widened = self.gone + made.gone, self.widened + made.widened
         return made
 
-    def _ink(self, filled: bool) -> Classes:
+    def _ink(self) -> Classes:
         """Class 0 is paper, class 1 ink."""
         s = self.settings
-        name = f"ink/{self.seen}/{s.fine_mm}/{s.dark_share}/{filled}/{self.least}/{s.smallest_width_mm}"
-        return self._told(self.kept.of(name, lambda: self._ink_anew(filled)))
+        name = f"ink/{self.seen}/{s.fine_mm}/{s.dark_share}/{self.least}/{s.smallest_width_mm}"
+        return self._told(self.kept.of(name, self._ink_anew))
 
-    def _ink_anew(self, filled: bool) -> Classes:
+    def _ink_anew(self) -> Classes:
         s = self.settings
         if float(np.ptp(self.lit.light[self.inside])) < 3.0:
             raise _nothing_dark()
-        field = dark_field(self.working, self.lit.light, LINE_PER_FINE * s.fine_mm, s.dark_share / 100, filled,
+        field = dark_field(self.working, self.lit.light, LINE_PER_FINE * s.fine_mm, s.dark_share / 100,
                            Part(self.progress, 0.0, 0.5))
         against = against_ink(field) * (1 + MIDDLE_WORTH * middle_of(self.inside))
         made = classes_of(against, self.working, self.lit, INK_FINE * s.fine_mm, self.least, s.smallest_width_mm,
@@ -250,7 +250,7 @@ class _Treatment:
     def _ink_if_any(self) -> Classes | None:
         """None where nothing is dark enough to draw."""
         try:
-            return self._ink(filled=True)
+            return self._ink()
         except SettingsError:
             return None
 
@@ -329,10 +329,10 @@ class _Treatment:
         return [float(own[tone == k].mean()) if (tone == k).any() else (bounds[k] + bounds[k + 1]) / 2
                 for k in range(len(thresholds) + 1)]
 
-    def _scale(self, thresholds: list[float], entries: tuple[Entry, ...]) -> ToneScale:
+    def _scale(self, thresholds: list[float], entries: tuple[Entry, ...], bare: tuple[int, ...]) -> ToneScale:
         counts = np.histogram(self.lit.light[self.inside], BINS, (0, 100))[0]
         return ToneScale(tuple((counts / counts.sum()).tolist()), tuple(thresholds), tuple(entry.rgb for entry in entries),
-                         tuple(k in self.settings.bare for k in range(len(entries))))
+                         tuple(k in bare for k in range(len(entries))))
 
     def _frame(self) -> NDArray[np.bool_]:
         """The card that stays whole around a stencil."""
