@@ -181,7 +181,7 @@ def test_a_stencil_of_noise_is_one_part(monkeypatch: pytest.MonkeyPatch) -> None
     assert result.artwork.layers[0].pieces[0].windows
 
 
-@pytest.mark.parametrize("deviation", [1.5, 3.0])
+@pytest.mark.parametrize("deviation", [1.5, 3.0, 8.0])
 def test_blur_at_edges_is_measured(deviation: float) -> None:
     y, x = grid(200, 200)
     steps = np.where(np.hypot(x - 90, y - 100) < 60, 80, 20).astype(np.float32)

@@ -64,8 +64,6 @@ export const brush = {
     darker: "made darker", lighter: "made lighter", finer: "finer here", calmer: "calmer here", matters: "matters", spot: "spot colour",
   },
   list: "What was done, newest first",
-  takeOut: "Take out mark {number}",
-  out: "Take out",
   size: "Brush",
   amount: "How much",
   little: "a little",

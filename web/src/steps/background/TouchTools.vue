@@ -15,6 +15,7 @@ import { useTools, type Use } from "@/stores/tools";
 import AppButton from "@/ui/AppButton.vue";
 import AppCheck from "@/ui/AppCheck.vue";
 import AppSlider from "@/ui/AppSlider.vue";
+import MarkList from "@/ui/MarkList.vue";
 
 type Kind = Touch["kind"];
 const props = defineProps<{ settings: BackgroundSettings; allKept: boolean }>();
@@ -134,12 +135,11 @@ function look(touch: Touch | null): void {
       :label="t('background.reach')" :value="reach" :min="0.4" :max="40" :step="0.2" :digits="1" ratio
       :low="t('background.less')" :high="t('background.more')" @move="reach = $event" @settle="reach = $event"
     />
-    <ul v-if="listed.length" :aria-label="t('touch.list')">
-      <li v-for="{ touch, i } in listed" :key="i" @pointerenter="look(touch)" @pointerleave="look(null)">
-        <i :style="{ background: COLOURS[touch.kind] }" />{{ i + 1 }}. {{ t(`touch.did.${touch.kind}`) }}
-        <AppButton small look="quiet" :aria-label="t('touch.takeOut', { number: i + 1 })" @click="drop(i)">{{ t("touch.out") }}</AppButton>
-      </li>
-    </ul>
+    <MarkList
+      :marks="listed.map(({ touch, i }) => ({ number: i + 1, colour: COLOURS[touch.kind], text: t(`touch.did.${touch.kind}`) }))"
+      :label="t('touch.list')" :out="t('touch.out')" :out-label="(number) => t('touch.takeOut', { number })"
+      @look="look($event === null ? null : (listed[$event]?.touch ?? null))" @out="drop(listed[$event]?.i ?? -1)"
+    />
     <AppCheck
       v-if="allKept && settings.touches.some((touch) => touch.kind === 'keep')"
       :label="t('touch.loose')" :value="settings.loose_parts" @settle="emit('settle', { loose_parts: $event })"
@@ -155,9 +155,5 @@ function look(touch: Touch | null): void {
 .touches { border: 1px solid var(--line); background: var(--card); padding: 8px 10px; display: grid; gap: 8px; }
 .touches h3, .touches p { margin: 0; }
 .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
-ul { list-style: none; margin: 0; padding: 0; font-size: 0.86rem; max-height: 190px; overflow-y: auto; }
-li { display: flex; align-items: center; gap: 6px; }
-li i { width: 10px; height: 10px; border-radius: 50%; }
-li button { margin-left: auto; }
 .end { display: flex; justify-content: space-between; align-items: center; }
 </style>

@@ -10,6 +10,7 @@ import { useStage } from "@/stores/stage";
 import { useTools, type Mark, type Use } from "@/stores/tools";
 import AppButton from "@/ui/AppButton.vue";
 import AppSlider from "@/ui/AppSlider.vue";
+import MarkList from "@/ui/MarkList.vue";
 
 type Kind = LightMark["kind"] | "spot";
 const props = defineProps<{ settings: ColoursSettings }>();
@@ -26,8 +27,10 @@ const MOST_POINTS = 240;
 const RING_PX = 3;
 const size = ref(60);
 const amount = ref(12);
-const SPOT_REACH = 9;
-const chosen = computed(() => tools.tool?.name.replace("light-", "") as Kind | undefined);
+const reach = ref(9);
+const NAMED = "light-";
+/** Other tools of the tray, the dropper say, are none of these. */
+const chosen = computed(() => (tools.tool?.name.startsWith(NAMED) ? (tools.tool.name.slice(NAMED.length) as Kind) : undefined));
 const isBrush = computed(() => chosen.value !== undefined && chosen.value !== "matters" && chosen.value !== "spot");
 const how = computed(() => (!chosen.value ? "none" : isBrush.value ? "paint" : chosen.value));
 
@@ -44,7 +47,7 @@ function use(kind: Kind, used: Use): void {
   const points = thinned(used);
   const [first] = points;
   if (!first) return;
-  if (kind === "spot") void job.edit("colours", { add: { spots: [{ x: first[0], y: first[1], reach: SPOT_REACH }] } });
+  if (kind === "spot") void job.edit("colours", { add: { spots: [{ x: first[0], y: first[1], reach: reach.value }] } });
   else if (kind !== "matters" || points.length >= 3) {
     void job.edit("colours", { add: { light_marks: [{ kind, points, width: rounded(share(size.value)), amount: amount.value }] } });
   }
@@ -52,7 +55,7 @@ function use(kind: Kind, used: Use): void {
 
 function take(kind: Kind): void {
   tools.toggle({
-    name: `light-${kind}`, kind: kind === "spot" ? "click" : "stroke", colour: COLOURS[kind],
+    name: `${NAMED}${kind}`, kind: kind === "spot" ? "click" : "stroke", colour: COLOURS[kind],
     width: kind === "matters" ? RING_PX : size.value, done: (used) => use(kind, used),
   });
 }
@@ -69,6 +72,10 @@ const listed = computed(() => [
 ].reverse());
 function look(mark: Omit<Mark, "kind" | "colour"> & { kind: Kind } | null): void {
   tools.glance = mark ? [{ kind: "stroke", points: mark.points, colour: COLOURS[mark.kind], width: mark.width }] : [];
+}
+function drop(at: number): void {
+  const mark = listed.value[at];
+  if (mark) void job.edit("colours", { take_out: { [mark.list]: [mark.i] } });
 }
 onScopeDispose(() => {
   tools.take(null);
@@ -91,15 +98,15 @@ onScopeDispose(() => {
       v-if="chosen === 'darker' || chosen === 'lighter'" :label="t('brush.amount')" :value="amount" :min="2" :max="60" :step="1"
       :low="t('brush.little')" :high="t('brush.much')" @move="amount = $event" @settle="amount = $event"
     />
-    <ul v-if="listed.length" :aria-label="t('brush.list')">
-      <li v-for="(mark, n) in listed" :key="n" @pointerenter="look(mark)" @pointerleave="look(null)">
-        <i :style="{ background: COLOURS[mark.kind] }" />{{ listed.length - n }}. {{ t(`brush.did.${mark.kind}`) }}
-        <AppButton
-          small look="quiet" :aria-label="t('brush.takeOut', { number: listed.length - n })"
-          @click="job.edit('colours', { take_out: { [mark.list]: [mark.i] } }); look(null)"
-        >{{ t("brush.out") }}</AppButton>
-      </li>
-    </ul>
+    <AppSlider
+      v-if="chosen === 'spot'" :label="t('background.reach')" :value="reach" :min="1" :max="60" :step="1" ratio
+      :low="t('background.less')" :high="t('background.more')" @move="reach = $event" @settle="reach = $event"
+    />
+    <MarkList
+      :marks="listed.map((mark, n) => ({ number: listed.length - n, colour: COLOURS[mark.kind], text: t(`brush.did.${mark.kind}`) }))"
+      :label="t('brush.list')" :out="t('touch.out')" :out-label="(number) => t('touch.takeOut', { number })"
+      @look="look($event === null ? null : (listed[$event] ?? null))" @out="drop"
+    />
   </section>
 </template>
 
@@ -107,8 +114,4 @@ onScopeDispose(() => {
 .light { border: 1px solid var(--line); background: var(--card); padding: 8px 10px; display: grid; gap: 8px; }
 .light h3, .light p { margin: 0; }
 .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
-ul { list-style: none; margin: 0; padding: 0; font-size: 0.86rem; max-height: 150px; overflow-y: auto; }
-li { display: flex; align-items: center; gap: 6px; }
-li i { width: 10px; height: 10px; border-radius: 50%; }
-li button { margin-left: auto; }
 </style>

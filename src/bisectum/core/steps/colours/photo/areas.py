@@ -17,6 +17,7 @@ from bisectum.core.raster.vertices import vertices_of
 
 BORDER_WORTH = 0.024  # what a mm of border between two classes must be worth, in mm² of what speaks against the other class
 TELLING = 2.0  # times that much is worth of a part that tells, so that it stays however small it is
+MANY, GROWN = 50, 0.1  # neighbours, and part of an area
 NEVER = 1e6  # against giving anything to the ground, or the ground to anything
 
 
@@ -99,9 +100,11 @@ def merged(
     areas = Areas(labels, against, mm)
     queue: list[tuple[int, float, int, int]] = []
     turn = [0] * len(areas.area)
+    looked_at = areas.area.copy()  # how large an area was when it was last looked at
 
     def push(area: int) -> None:
         turn[area] += 1
+        looked_at[area] = areas.area[area]
         if areas.area[area] < least_mm2:
             heapq.heappush(queue, (0, float(areas.area[area]), area, turn[area]))
         elif border_worth > 0 and areas.beside[area]:
@@ -116,11 +119,16 @@ def merged(
         _, _, area, was = heapq.heappop(queue)
         if was != turn[area] or areas.parent[area] != area:
             continue
-        _, label, _ = areas.best(area, border_worth)
-        if label < 0:
+        gain, label, _ = areas.best(area, border_worth)
+        if label < 0 or (areas.area[area] >= least_mm2 and gain >= 0):
             continue
         gone += 1
+        beside = list(areas.beside[area])  # only for these has a neighbour another class now
         chief = areas.give(area, label)
-        for other in [chief, *areas.beside[chief]]:
-            push(other)
+        for other in beside:
+            if areas.parent[other] == other and other != chief:
+                push(other)
+        # One with many neighbours, which hardly ever is worth too little, is looked at when it has grown by a part.
+        if len(areas.beside[chief]) <= MANY or areas.area[chief] > (1 + GROWN) * looked_at[chief]:
+            push(chief)
     return areas.painted(), gone
