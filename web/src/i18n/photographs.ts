@@ -144,20 +144,3 @@ export const hardPhotos = {
   like_ground: "The subject is about as dark as what lies behind it. Look along its outline in the Background step.",
   much_work: "{pieces} pieces, about {minutes} minutes to cut and weed: more than an evening. Fewer tones, larger pieces, or one dark tone, are less work.",
 };
-
-/** What the history says. */
-export const whatPhoto = {
-  try_out: "A try-out taken",
-  treatment: "What the photo becomes",
-  drawn_top: "Lines on top",
-  fine_mm: "Fine or bold",
-  dark_share: "How much is dark",
-  balance_mm: "Light evened out",
-  spacing: "How tones are parted",
-  thresholds: "Cuts between tones",
-  bare: "Tones left to the cloth",
-  smallest_width_mm: "Thinnest part",
-  bridge_mm: "Width of bridges",
-  spots: "Spot colours",
-  light_marks: "Light by hand",
-};

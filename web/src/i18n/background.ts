@@ -1,0 +1,85 @@
+/** Wording for what is taken away as background. */
+
+export const background = {
+  transparent: "The picture came with a see-through background.",
+  plain: "The border is one colour, so that colour was taken away from the border inwards.",
+  shaded: "The border is a soft shade, so it was taken away as one background.",
+  subject: "This looks like a photo: what stands out was kept, all around it taken away.",
+  kept: "Everything is kept.",
+  not_plain: "The border is not plain and nothing stands out clearly, so everything was kept. Strokes below tell what stays and what goes.",
+  cleared_all: "All of it counts as background.",
+  by_hand: "Then it was changed by hand.",
+  mode: "Take away",
+  modes: {
+    auto: "What it finds", border: "From the border inwards", subject: "All around the subject", person: "Around a person or pet", keep: "Nothing", colour: "A colour",
+  },
+  instead: "Or rather: {mode}",
+  colour: "Colour to take away",
+  reach: "Reach",
+  less: "only that colour",
+  more: "whatever is near it",
+  auto: "Find the reach by itself",
+  shadow: "Its shadow too",
+  shadowWent: "A soft shadow on the background went with it.",
+  outside: "{count} mark lies beside the picture and does nothing. | {count} marks lie beside the picture and do nothing.",
+  seen: "Seen on",
+  seenOn: { hatch: "Hatch", base: "Base colour", mask: "As mask" },
+};
+
+export const enclosed = {
+  title: "Background shut in",
+  auto: "Certain ones go",
+  all: "All go",
+  none: "All stay",
+  found: "{count} spot is ringed. | {count} spots are ringed.",
+  left: "{count} stays as a piece; tick it to take it away. | {count} stay as pieces; tick those to take away.",
+  allGone: "All of them go.",
+  sure: "sure",
+  open: "maybe",
+  unlikely: "hardly",
+  more: "and {count} smaller one | and {count} smaller ones",
+};
+
+export const touch = {
+  title: "By hand",
+  keep: "Keep stroke",
+  drop: "Drop stroke",
+  takeOut: "Take out mark {number}",
+  spot_clear: "Clear a spot",
+  spot_restore: "Bring a spot back",
+  clear: "Clearing brush",
+  restore: "Restoring brush",
+  how: {
+    none: "Take a tool, then work on the stage.",
+    stroke: "Draw a loose line over what stays or goes; the outline follows.",
+    spot: "Click a colour: all that hangs together with it. With Shift: all of that colour. Escape lets go.",
+    brush: "Paint exactly. With Shift: straight lines. Escape lets go.",
+  },
+  size: "Brush",
+  fine: "fine",
+  broad: "broad",
+  list: "What was done by hand, newest first",
+  did: {
+    keep: "kept", drop: "dropped", spot_clear: "spot cleared", spot_restore: "spot back", clear: "brushed away", restore: "brushed back",
+  },
+  out: "Take out",
+  count: "{count} mark | {count} marks",
+  loose: "Parts that no keep stroke touches stay too",
+  allOut: "Take all out",
+};
+
+export const edges = {
+  title: "Outline",
+  move: "In or out",
+  in: "in",
+  out: "out",
+  smooth: "Smoothed",
+  asIs: "as found",
+  soft: "round",
+  smallest: "Smallest part that stays",
+  every: "every one",
+  large: "only large ones",
+  largest: "Only the largest part stays",
+  halo: "Fuzz takes the subject's colour",
+  reverse: "The other way round: keep the ground",
+};
