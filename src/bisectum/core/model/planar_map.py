@@ -36,8 +36,8 @@ class PlanarMap:
     """segments : (S, 4, 2) float64, chain after chain; straight : (S,) bool.
 
     first : (C + 1,) int64, where each chain starts in `segments`; sides : (C, 2) int32, faces left and right;
-    ends : (C, 2) int32, junctions or -1; junctions : (J, 2) float64 x, y; spokes : (J, 4) int32, half-edges that leave a
-    junction, in clockwise order, -1 for none; face_labels : (F,) uint16, 0 for background. deviation: greatest distance
+    ends : (C, 2) int32, junctions or -1; junctions : (J, 2) float64 x, y; spoke_first : (J + 1,) int64, where the
+    half-edges that leave each junction begin in spokes : (H,) int32, in clockwise order; face_labels : (F,) uint16, 0 for background. deviation: greatest distance
     of a line from the edge it was measured on, mm. width, height: the picture, mm. repaired: lines drawn more closely so
     that none cross. left_out: numbers of the corrections by hand that could not be made.
     """
@@ -48,6 +48,7 @@ class PlanarMap:
     sides: NDArray[np.int32]
     ends: NDArray[np.int32]
     junctions: NDArray[np.float64]
+    spoke_first: NDArray[np.int64]
     spokes: NDArray[np.int32]
     face_labels: NDArray[np.uint16]
     palette: Palette
@@ -90,11 +91,10 @@ class PlanarMap:
         then one of them. Without it, the rounds of every face by itself, -1 among them.
         """
         seen = np.zeros(2 * self.chain_count, bool)
-        spokes = self.spokes
-        junction_of, spoke_of = np.empty((2, 2 * self.chain_count), np.int64)
-        where = np.argwhere(spokes >= 0)
-        leaving = spokes[where[:, 0], where[:, 1]]
-        junction_of[leaving], spoke_of[leaving] = where.T
+        spokes = self.spokes.tolist()
+        junction_of, place_of = np.empty((2, 2 * self.chain_count), np.int64)
+        junction_of[self.spokes] = np.repeat(np.arange(len(self.junctions)), np.diff(self.spoke_first))
+        place_of[self.spokes] = np.arange(len(spokes))
         right = self.sides[:, ::-1].ravel()
         wanted = np.ones(len(right), bool) if inside is None else inside[right] & ~inside[self.sides.ravel()]
         for start in np.flatnonzero(wanted).tolist():
@@ -105,10 +105,11 @@ class PlanarMap:
             seen[start] = True
             half = start
             while self.ends[half >> 1, 0] >= 0:
-                junction, back = junction_of[half ^ 1], spoke_of[half ^ 1]
-                for turn in (3, 2, 1, 0):
-                    following = int(spokes[junction, (back + turn) % 4])
-                    if following >= 0 and (inside is None or wanted[following]):
+                low, high = self.spoke_first[junction_of[half ^ 1] : junction_of[half ^ 1] + 2].tolist()
+                back = int(place_of[half ^ 1]) - low
+                for turn in range(1, high - low + 1):  # the next to turn right, last the way back
+                    following = spokes[low + (back - turn) % (high - low)]
+                    if inside is None or wanted[following]:
                         break
                 if following == start:
                     break

@@ -53,6 +53,7 @@ class Network:
         self.curves = np.empty((0, 4, 2))
         self.leader = np.empty(0, np.int64)  # itself for one that leads, -1 for one that is no more
         self.touched = np.empty(0, bool)
+        self._boxes, self._points = np.empty(0, object), np.empty(0, object)  # shapely's, of rows and vertices
         self.settled = False
         self._begin()
         self._cut_all()
@@ -65,7 +66,7 @@ class Network:
             return
         start = self.vertices.at(self.segments[:, [0, 3]].reshape(-1, 2)).reshape(-1, 2)
         comes_back = start[:, 0] == start[:, 1]
-        tiny = comes_back & (np.ptp(self.segments, axis=1).max(axis=1) < LOOP * self.eps)
+        tiny = comes_back & (extent(self.segments) < LOOP * self.eps)
         in_parts = (_turn(self.segments) > MOST_TURN) & ~self.straight | comes_back
         source = np.flatnonzero(~tiny)
         rows = self._add(source, np.zeros(len(source)), np.ones(len(source)), start[source])
@@ -88,6 +89,7 @@ class Network:
         self.curves = np.concatenate([self.curves, curves])
         self.leader = np.concatenate([self.leader, numbers])
         self.touched = np.concatenate([self.touched, touched])
+        self._boxes = np.concatenate([self._boxes, _boxes(curves, self.eps)])
         return numbers
 
     def _drawn(
@@ -101,7 +103,7 @@ class Network:
         places = self.vertices.places[ends]
         shift = places - curves[:, [0, 3]]
         touched = ~whole | shift.any(axis=(1, 2))
-        line = touched & (self.straight[source] | (np.ptp(curves, axis=1).max(axis=1) < SHORT * self.eps))
+        line = touched & (self.straight[source] | (extent(curves) < SHORT * self.eps))
         moved = np.flatnonzero(touched)
         curves[moved, 1] += shift[moved, 0]
         curves[moved, 2] += shift[moved, 1]
@@ -149,9 +151,10 @@ class Network:
         """Rows and vertices whose boxes are within eps, neither an end of the other. Returns (M, 2), in order."""
         import shapely  # takes its time to load
 
-        points = shapely.points(self.vertices.places)
+        fresh = shapely.points(self.vertices.places[len(self._points) :])
+        points = self._points = np.concatenate([self._points, fresh])
         rows = self.leaders()
-        boxes = self._boxes(rows, self.eps)
+        boxes = self._boxes[rows]
         is_new = np.isin(rows, new)
         which: list[Any] = []
         for some, first in ((is_new, 0), (~is_new, seen)):
@@ -165,13 +168,6 @@ class Network:
         pairs = np.concatenate(which) if which else np.empty((0, 2), np.int64)
         pairs = pairs[(self.ends[pairs[:, 0]] != pairs[:, 1:]).all(axis=1)]
         return np.ascontiguousarray(pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))])
-
-    def _boxes(self, rows: NDArray[np.int64], about: float) -> Any:
-        import shapely
-
-        curves = self.curves[rows]
-        low, high = curves.min(axis=1) - about, curves.max(axis=1) + about
-        return shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
 
     def _cut_at_crossings(self, new: NDArray[np.int64]) -> NDArray[np.int64]:
         """Cut rows where they cross others. new: the rows not yet held against all. Returns new rows."""
@@ -194,7 +190,7 @@ class Network:
         import shapely
 
         rows = self.leaders()
-        boxes = self._boxes(rows, 1e-8)
+        boxes = self._boxes[rows]
         number = np.searchsorted(rows, new)
         one, other = shapely.STRtree(boxes).query(boxes[number])
         one, other = new[one], rows[other]
@@ -309,6 +305,22 @@ class Network:
             rest = ~is_first
             rest[rest] = ~together
             rows, key, is_new = rows[rest], key[rest], is_new[rest]
+
+
+def _boxes(curves: NDArray[np.float64], about: float) -> Any:
+    """shapely's boxes about cubics : (N, 4, 2). Returns (N,) object."""
+    import shapely
+
+    low = np.minimum(np.minimum(curves[:, 0], curves[:, 1]), np.minimum(curves[:, 2], curves[:, 3])) - about
+    high = np.maximum(np.maximum(curves[:, 0], curves[:, 1]), np.maximum(curves[:, 2], curves[:, 3])) + about
+    return shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
+
+
+def extent(curves: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The longer side of the box about each cubic's places : (N, 4, 2). Returns (N,)."""
+    low = np.minimum(np.minimum(curves[:, 0], curves[:, 1]), np.minimum(curves[:, 2], curves[:, 3]))
+    high = np.maximum(np.maximum(curves[:, 0], curves[:, 1]), np.maximum(curves[:, 2], curves[:, 3]))
+    return np.asarray((high - low).max(axis=1)) if len(curves) else np.empty(0)
 
 
 def stretch_of(curves: NDArray[np.float64], t0: NDArray[np.float64], t1: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.geom.bezier import area_shares
-from bisectum.core.geom.overlay.network import Curves, Network
+from bisectum.core.geom.overlay.network import SHORT, Curves, Network, extent
 from bisectum.core.geom.overlay.rounds import hit_to_the_left, leaving_angles, leftmost, rounds, spread
 from bisectum.core.raster.forest import groups_of
 
@@ -105,7 +105,7 @@ def _laid_over(inputs: list[Curves], eps: float) -> Overlay | None:
         return None
     right, labels = faces
     source = network.source[edges]
-    short = np.ptp(curves, axis=1).max(axis=1) < 20 * eps
+    short = extent(curves) < SHORT * eps
     member_of, rows, forward = members
     return Overlay(
         curves, network.straight[source] | (network.touched[edges] & short), ends, network.vertices.places.copy(),
@@ -189,9 +189,7 @@ def _faces(
     leftmost(np.ascontiguousarray(curves), tips)
     order = np.lexsort((tips[:, 1], tips[:, 0], part_of))
     places = tips[order[np.searchsorted(part_of[order], np.arange(len(parts)))]]
-    hits = np.empty((len(parts), 2), np.int64)
-    hit_to_the_left(np.ascontiguousarray(curves), part_of.astype(np.int32), places - [0.0, ASIDE * eps],
-                    np.arange(len(parts), dtype=np.int32), hits)
+    hits = _hits(curves, part_of.astype(np.int32), places - [0.0, ASIDE * eps])
     face = np.full(count, -1, np.int64)
     inner = np.ones(count, bool)
     inner[outer] = False
@@ -214,3 +212,15 @@ def _faces(
     wrong = spread(first, np.argsort(right, kind="stable"), right, change, np.zeros(1, np.int64), labels, known,
                    np.empty(len(first) + 1, np.int64))
     return None if wrong or not known.all() else (right, labels)
+
+
+def _hits(curves: NDArray[np.float64], part_of: NDArray[np.int32], places: NDArray[np.float64]) -> NDArray[np.int64]:
+    """What a ray to the left from a place of each part meets first, see hit_to_the_left. Returns (P, 2)."""
+    hits = np.empty((len(places), 2), np.int64)
+    strips = max(1, min(len(places), 4096))
+    room = 4 * len(curves) + strips
+    while room:
+        members = np.empty(room, np.int32)
+        room = hit_to_the_left(np.ascontiguousarray(curves), part_of, places, np.arange(len(places), dtype=np.int32), hits,
+                               np.zeros(strips + 1, np.int64), members)
+    return hits

@@ -12,6 +12,8 @@ from bisectum.core.raster.compiled import kernel, part
 
 STEPS = 24  # looks along a curve for the place where it leaves a circle, before it is made exact
 
+HALVINGS = 26
+
 
 @part("UniTuple(f8, 2)(f8[:,:], f8)")
 def _place(p, t):  # type: ignore[no-untyped-def]
@@ -39,7 +41,7 @@ def leaving_angles(curves, ends, radius, angles):  # type: ignore[no-untyped-def
                 high = t
                 break
             low = t
-        for _ in range(50):
+        for _ in range(HALVINGS):
             t = 0.5 * (low + high)
             px, py = _place(p, 1.0 - t if back else t)
             if (px - x) ** 2 + (py - y) ** 2 >= reach * reach:
@@ -135,28 +137,51 @@ def _left_of(p, x, y):  # type: ignore[no-untyped-def]
     return best, down
 
 
-@kernel("void(f8[:,:,:], i4[:], f8[:,:], i4[:], i8[:,:]!)")
-def hit_to_the_left(curves, parts, places, own, hits):  # type: ignore[no-untyped-def]
+@kernel("i8(f8[:,:,:], i4[:], f8[:,:], i4[:], i8[:,:]!, i8[:]!, i4[:]!)")
+def hit_to_the_left(curves, parts, places, own, hits, first, members):  # type: ignore[no-untyped-def]
     """The edge that a ray to the left from each place meets first, of another part of the net than its own.
 
     curves : (E, 4, 2); parts : (E,); places : (N, 2); own : (N,) the part of each. hits : (N, 2) is written: the edge, or -1;
-    and 1 where it runs down at that place, else 0.
+    and 1 where it runs down at that place, else 0. first : (strips + 1,), zeros, members : (M,): room for the edges of level
+    strips; returns how large M must be where it is too small, else 0.
     """
     reach = np.empty((len(curves), 3))
+    low, high = np.inf, -np.inf
     for e in range(len(curves)):
         p = curves[e]
         reach[e, 0] = min(p[0, 1], p[1, 1], p[2, 1], p[3, 1])
         reach[e, 1] = max(p[0, 1], p[1, 1], p[2, 1], p[3, 1])
         reach[e, 2] = min(p[0, 0], p[1, 0], p[2, 0], p[3, 0])
+        low, high = min(low, reach[e, 0]), max(high, reach[e, 1])
+    strips = len(first) - 1
+    tall = max((high - low) / strips, 1e-9)
+    for turn in range(2):  # count the edges of each strip, then write them down
+        for e in range(len(curves)):
+            for strip in range(int((reach[e, 0] - low) / tall), min(strips - 1, int((reach[e, 1] - low) / tall)) + 1):
+                if turn == 0:
+                    first[strip + 1] += 1
+                elif first[strip] < len(members):
+                    members[first[strip]] = e
+                    first[strip] += 1
+        if turn == 0:
+            for strip in range(strips):
+                first[strip + 1] += first[strip]
+            if first[strips] > len(members):
+                return first[strips]
     for n in range(len(places)):
         x, y = places[n, 0], places[n, 1]
         best, hits[n, 0], hits[n, 1] = -np.inf, -1, 0
-        for e in range(len(curves)):
+        strip = int((y - low) / tall)
+        if strip < 0 or strip >= strips:
+            continue
+        for k in range(first[strip - 1] if strip else 0, first[strip]):
+            e = members[k]
             if parts[e] == own[n] or reach[e, 0] > y or reach[e, 1] < y or reach[e, 2] >= x:
                 continue
             at, down = _left_of(curves[e], x, y)
             if at > best:
                 best, hits[n, 0], hits[n, 1] = at, e, int(down)
+    return 0
 
 
 @kernel("i8(i8[:], i8[:], i8[:], i4[:,:], i8[:]!, i4[:,:]!, b1[:]!, i8[:]!)")

@@ -29,14 +29,15 @@ def without_frame(planar: PlanarMap) -> PlanarMap:
     open_faces[count] = True
     number = np.where(open_faces, -1, np.cumsum(~open_faces) - 1)
     chain_number = np.where(dropped, -1, np.cumsum(~dropped) - 1)
-    halves = np.where(planar.spokes >= 0, planar.spokes, 0)
-    stay = (planar.spokes >= 0) & ~dropped[halves >> 1]
-    spokes = np.where(stay, 2 * chain_number[halves >> 1] + (halves & 1), -1)
+    stay = ~dropped[planar.spokes >> 1]
+    spokes = 2 * chain_number[planar.spokes >> 1] + (planar.spokes & 1)
+    spoke_first = np.concatenate([[0], np.cumsum(stay)])[planar.spoke_first]
     sizes = np.diff(planar.first)
     of_segments = np.repeat(~dropped, sizes)
     return replace(
         planar, segments=frozen(planar.segments[of_segments]), straight=frozen(planar.straight[of_segments]),
         first=frozen(np.concatenate([[0], np.cumsum(sizes[~dropped])]).astype(np.int64)),
         sides=frozen(number[sides[~dropped]].astype(np.int32)), ends=frozen(planar.ends[~dropped]),
-        spokes=frozen(spokes.astype(np.int32)), face_labels=frozen(planar.face_labels[~open_faces[:-1]]),
+        spoke_first=frozen(spoke_first), spokes=frozen(spokes[stay].astype(np.int32)),
+        face_labels=frozen(planar.face_labels[~open_faces[:-1]]),
     )

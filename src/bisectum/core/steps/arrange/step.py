@@ -119,13 +119,14 @@ def _joined(maps: list[PlanarMap], width: float, height: float) -> PlanarMap:
     if len(maps) == 1:
         return replace(maps[0], width=width, height=height)
     faces, chains, places, labels = 0, 0, 0, 0
-    sides, ends, spokes, first, names = [], [], [], [np.zeros(1, np.int64)], []
+    sides, ends, spokes, first, spoke_first, names = [], [], [], [np.zeros(1, np.int64)], [np.zeros(1, np.int64)], []
     for planar in maps:
         count = len(planar.face_labels)
         own = planar.sides % (count + 1)  # what lies beyond the picture is numbered last there
         sides.append(np.where(own == count, -1, own + faces).astype(np.int32))
         ends.append(np.where(planar.ends >= 0, planar.ends + places, -1).astype(np.int32))
-        spokes.append(np.where(planar.spokes >= 0, planar.spokes + 2 * chains, -1).astype(np.int32))
+        spokes.append((planar.spokes + 2 * chains).astype(np.int32))
+        spoke_first.append(planar.spoke_first[1:] + spoke_first[-1][-1])
         first.append(planar.first[1:] + first[-1][-1])
         names.append(np.where(planar.face_labels > 0, planar.face_labels + labels, 0).astype(np.uint16))
         faces, chains, places = faces + count, chains + planar.chain_count, places + len(planar.junctions)
@@ -134,7 +135,8 @@ def _joined(maps: list[PlanarMap], width: float, height: float) -> PlanarMap:
         segments=frozen(np.concatenate([planar.segments for planar in maps])),
         straight=frozen(np.concatenate([planar.straight for planar in maps])), first=frozen(np.concatenate(first)),
         sides=frozen(np.concatenate(sides)), ends=frozen(np.concatenate(ends)),
-        junctions=frozen(np.concatenate([planar.junctions for planar in maps])), spokes=frozen(np.concatenate(spokes)),
+        junctions=frozen(np.concatenate([planar.junctions for planar in maps])),
+        spoke_first=frozen(np.concatenate(spoke_first)), spokes=frozen(np.concatenate(spokes)),
         face_labels=frozen(np.concatenate(names)),
         palette=Palette(tuple(colour for planar in maps for colour in planar.palette.colours)),
         mm_per_px=min(planar.mm_per_px for planar in maps), width=width, height=height,

@@ -61,7 +61,9 @@ def with_corrections(
     return PlanarMap(
         segments=frozen(np.concatenate(lines.curves) * scale), straight=frozen(np.concatenate(lines.straight)),
         first=frozen(np.concatenate([[0], np.cumsum(counts)])), sides=frozen(graph.sides), ends=frozen(graph.ends),
-        junctions=frozen(lines.junctions * scale), spokes=frozen(graph.spokes),
+        junctions=frozen(lines.junctions * scale),
+        spoke_first=frozen(np.concatenate([[0], np.cumsum((graph.spokes >= 0).sum(axis=1))]).astype(np.int64)),
+        spokes=frozen(graph.spokes[graph.spokes >= 0]),
         face_labels=frozen(fitted.labels.astype(np.uint16)), palette=label_map.palette, mm_per_px=scale, width=width * scale,
         height=height * scale, deviation=fitted.deviation * scale, repaired=fitted.repaired, left_out=tuple(left_out),
     )
