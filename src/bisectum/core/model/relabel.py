@@ -10,12 +10,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.geom.bezier import lengths
 from bisectum.core.geom.overlay.network import stretch_of
 from bisectum.core.geom.overlay.overlay import Overlay
 from bisectum.core.geom.overlay.runs import join_runs, trace_chains
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.raster.forest import groups_of
+from bisectum.core.units import RESOLUTION_MM
 
 
 def relabel(over: Overlay, values: NDArray[np.integer[Any]], **of_map: Any) -> PlanarMap:
@@ -121,3 +123,24 @@ def _stretches(
     result[moved, 2] += shift[moved, 1]
     result[:, 0], result[:, 3] = wanted[:, 0], wanted[:, 1]
     return result
+
+
+def without_slivers(over: Overlay, values: NDArray[np.integer[Any]]) -> NDArray[np.int64]:
+    """Labels of faces so that none is thinner than a file can say: such a face goes to the neighbour it has most border with.
+
+    Different drawings of one curve lie a little apart, and leave such faces.
+    """
+    values = np.asarray(values, np.int64).copy()
+    size = lengths(over.curves)
+    border = np.zeros(over.face_count)
+    np.add.at(border, over.left, size)
+    np.add.at(border, over.right, size)
+    thin = (over.areas() < RESOLUTION_MM / 2 * border) & (np.arange(over.face_count) > 0)
+    for face in np.flatnonzero(thin)[np.argsort(over.areas()[thin], kind="stable")].tolist():
+        at = np.flatnonzero((over.left == face) | (over.right == face))
+        other = np.where(over.left[at] == face, over.right[at], over.left[at])
+        faces, which = np.unique(other, return_inverse=True)
+        solid = ~thin[faces] | (len(faces) == 1)
+        weight = np.bincount(which, weights=size[at]) * np.where(solid, 1.0, 1e-6)
+        values[face] = values[faces[int(np.argmax(weight))]]
+    return values

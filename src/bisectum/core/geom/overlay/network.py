@@ -67,7 +67,7 @@ class Network:
         start = self.vertices.at(self.segments[:, [0, 3]].reshape(-1, 2)).reshape(-1, 2)
         comes_back = start[:, 0] == start[:, 1]
         tiny = comes_back & (extent(self.segments) < LOOP * self.eps)
-        in_parts = (_turn(self.segments) > MOST_TURN) & ~self.straight | comes_back
+        in_parts = (turns_of(self.segments) > MOST_TURN) & ~self.straight | comes_back
         source = np.flatnonzero(~tiny)
         rows = self._add(source, np.zeros(len(source)), np.ones(len(source)), start[source])
         cut = rows[in_parts[source]]
@@ -342,7 +342,7 @@ def _points(curves: NDArray[np.float64], t: NDArray[np.float64]) -> NDArray[np.f
     return o**3 * curves[:, 0] + 3 * o**2 * t * curves[:, 1] + 3 * o * t**2 * curves[:, 2] + t**3 * curves[:, 3]
 
 
-def _turn(segments: NDArray[np.float64]) -> NDArray[np.float64]:
+def turns_of(segments: NDArray[np.float64]) -> NDArray[np.float64]:
     """By how much the control polygons of segments (S, 4, 2) turn in all, radians."""
     legs = np.diff(segments, axis=1)
     size = np.hypot(legs[..., 0], legs[..., 1])

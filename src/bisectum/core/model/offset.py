@@ -1,0 +1,92 @@
+"""Outlines at a distance: of faces of a planar map, outwards or inwards.
+
+What the outlines sweep over on the way (core/geom/sweep.py) is laid over the map; added to the faces, or taken away from them,
+it gives the new outline. Thin parts vanish, and what comes to touch grows together, without being looked for.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.geom.hermite import fewer_curves
+from bisectum.core.geom.overlay.network import Curves
+from bisectum.core.geom.overlay.overlay import overlay
+from bisectum.core.geom.sweep import FIT_MM, Corners, swept
+from bisectum.core.model.picture import frozen
+from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.relabel import relabel, without_slivers
+
+Windows = Literal["keep", "drop"]
+
+
+def curves_of(planar: PlanarMap, matrix: NDArray[np.float64] | None = None) -> Curves:
+    """A map as an input of an overlay, there face f has the label f + 1. matrix : (2, 3), where it is laid."""
+    count = len(planar.face_labels)
+    value = (planar.sides.astype(np.int64) + 1) % (count + 1)
+    change = np.repeat(value[:, 0] - value[:, 1], np.diff(planar.first)).astype(np.int32)
+    segments = planar.segments
+    if matrix is not None:
+        segments = segments @ matrix[:, :2].T + matrix[:, 2]
+        if np.linalg.det(matrix[:, :2]) < 0:
+            change = -change
+    return Curves(np.ascontiguousarray(segments), planar.straight, change, planar=True)
+
+
+def rings_of(segments: NDArray[np.float64], straight: NDArray[np.bool_]) -> Curves:
+    """Closed rings as an input of an overlay, there labels are winding numbers: 1 within a ring that runs clockwise."""
+    return Curves(np.ascontiguousarray(segments), straight, np.full(len(segments), -1, np.int32), planar=False)
+
+
+def outlines(
+    planar: PlanarMap, inside: NDArray[np.bool_], windows: Windows = "keep"
+) -> tuple[NDArray[np.float64], NDArray[np.bool_], NDArray[np.int64]]:
+    """The outlines of faces taken together, walked with them at the right. inside : (F + 1,) bool, the last for the open page.
+
+    windows: whether those within are among them. Returns (S, 4, 2), (S,) straight, and where each begins : (R + 1,).
+    """
+    areas = planar.half_areas()
+    loops = [loop for _, loop in planar.loops(inside) if windows == "keep" or areas[loop].sum() > 0]
+    walks = [planar.walk(half) for loop in loops for half in loop]
+    sizes = np.array([sum(int(planar.first[(half >> 1) + 1] - planar.first[half >> 1]) for half in loop) for loop in loops], np.int64)
+    if not walks:
+        return np.empty((0, 4, 2)), np.empty(0, bool), np.zeros(1, np.int64)
+    return (np.concatenate([walk[0] for walk in walks]), np.concatenate([walk[1] for walk in walks]),
+            np.concatenate([[0], np.cumsum(sizes)]))
+
+
+def sweep_of(
+    planar: PlanarMap, inside: NDArray[np.bool_], distance: float, corners: Corners = "round", windows: Windows = "keep",
+) -> Curves:
+    """What lies within a distance (mm) of faces, outwards above zero, inwards below, as an input of an overlay."""
+    return rings_of(*swept(*outlines(planar, inside, windows), distance, corners))
+
+
+def offset(
+    planar: PlanarMap, inside: NDArray[np.bool_], distance: float, corners: Corners = "round", windows: Windows = "keep",
+    **of_map: Any,
+) -> PlanarMap:
+    """Faces with their outline at a distance, all with label 1. inside : (F + 1,) bool; distance: mm, inwards below zero.
+
+    windows "drop": those of the faces are filled. of_map: as for relabel.
+    """
+    own = rings_of(*outlines(planar, inside, windows)[:2])
+    if not distance:
+        over = overlay([own])
+        return relabel(over, over.labels[:, 0] > 0, **of_map)
+    over = overlay([own, sweep_of(planar, inside, distance, corners, windows)])
+    within, near = over.labels[:, 0] > 0, over.labels[:, 1] > 0
+    values = within | near if distance > 0 else within & ~near
+    return with_fewer_nodes(relabel(over, without_slivers(over, values), **of_map))
+
+
+def with_fewer_nodes(planar: PlanarMap) -> PlanarMap:
+    """With neighbouring curves of a chain joined that one curve draws as well."""
+    may_join = np.ones(len(planar.segments), bool)
+    may_join[planar.first[1:] - 1] = False
+    segments, straight, made_of = fewer_curves(planar.segments, planar.straight, may_join, FIT_MM)
+    return replace(planar, segments=frozen(segments), straight=frozen(straight),
+                   first=frozen(np.searchsorted(made_of, planar.first)))
