@@ -14,6 +14,7 @@ from pydantic import Field, StringConstraints, model_validator
 
 from bisectum.core.course import STEPS, CourseSettings, StepName
 from bisectum.core.errors import NotFoundError, SettingsError
+from bisectum.core.items.settings import Border, Drawn, Lettering, Shape
 from bisectum.core.patterns import ITEM_ID, SHA256
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
 from bisectum.core.steps.layers.settings import LayersSettings
@@ -27,17 +28,58 @@ FieldName = tuple[str, ...]
 """Names one field of the document: ("items", id, step, field), ("make", step, field), ("items",) or ("name",)."""
 
 
-class PictureItem(StepSettings):
-    """A picture in a job, with its course. source: SHA-256 of the file's bytes."""
+class _Item(StepSettings):
+    """What all items have: an identity, a name, a place and a part."""
 
     id: str = Field(pattern=ITEM_ID, title="Identity within the job")
-    kind: Literal["picture"] = Field("picture", title="What the item is")
     name: Name = Field(title="What the item is called")
+    place: Place = Field(default_factory=Place, title="Where it lies")
+    part: Part = Field(default_factory=Part, title="What it does to what lies under it")
+    hidden: bool = Field(False, title="Left out for now")
+
+
+class PictureItem(_Item):
+    """A picture in a job, with its course. source: SHA-256 of the file's bytes."""
+
+    kind: Literal["picture"] = Field("picture", title="What the item is")
     source: str = Field(pattern=SHA256, title="The picture file")
     file_name: str = Field(max_length=LONGEST_NAME, title="What the file was called")
     course: CourseSettings = Field(default_factory=CourseSettings, title="Settings of its steps")
-    place: Place = Field(default_factory=Place, title="Where it lies")
-    part: Part = Field(default_factory=Part, title="What it does to what lies under it")
+
+
+class LetteringItem(_Item):
+    """Words."""
+
+    kind: Literal["lettering"] = Field("lettering", title="What the item is")
+    made: Lettering = Field(title="The words, and how they are cut")
+
+
+class ShapeItem(_Item):
+    """A shape of a set size."""
+
+    kind: Literal["shape"] = Field("shape", title="What the item is")
+    made: Shape = Field(default_factory=Shape, title="The shape")
+
+
+class DrawnItem(_Item):
+    """A line drawn by hand."""
+
+    kind: Literal["drawn"] = Field("drawn", title="What the item is")
+    made: Drawn = Field(title="Its nodes")
+
+
+class BorderItem(_Item):
+    """An outline around other items."""
+
+    kind: Literal["border"] = Field("border", title="What the item is")
+    made: Border = Field(default_factory=Border, title="How it goes around them")
+
+
+Item = Annotated[PictureItem | LetteringItem | ShapeItem | DrawnItem | BorderItem, Field(discriminator="kind")]
+MADE: dict[str, type[LetteringItem | ShapeItem | DrawnItem | BorderItem]] = {
+    "lettering": LetteringItem, "shape": ShapeItem, "drawn": DrawnItem, "border": BorderItem,
+}
+OWN = ("name", "place", "part", "hidden")  # fields that every item has, and a person can change
 
 
 class MakeSettings(StepSettings):
@@ -52,7 +94,7 @@ class JobDocument(StepSettings):
 
     version: Literal[2] = Field(2, title="Version of the document's form")
     name: Name = Field(title="The job's name")
-    items: tuple[PictureItem, ...] = Field(min_length=1, max_length=MOST_ITEMS, title="Pictures of the job, lowest first")
+    items: tuple[Item, ...] = Field(min_length=1, max_length=MOST_ITEMS, title="Items of the job, lowest first")
     make: MakeSettings = Field(default_factory=MakeSettings, title="Settings of the make")
     minted: int = Field(1, ge=1, le=10**9 - 1, title="How many ids have been given out")
 
@@ -68,21 +110,47 @@ class JobDocument(StepSettings):
             raise ValueError("an id was used that has not been given out")
         return self
 
-    def item(self, item_id: str) -> PictureItem:
+    @property
+    def pictures(self) -> tuple[PictureItem, ...]:
+        """The items that are pictures, lowest first."""
+        return tuple(item for item in self.items if isinstance(item, PictureItem))
+
+    def item(self, item_id: str) -> Item:
         """Raises: NotFoundError."""
         for item in self.items:
             if item.id == item_id:
                 return item
-        raise NotFoundError("This picture is no longer part of the job.", code="item_missing", item=item_id)
+        raise NotFoundError("This item is no longer part of the job.", code="item_missing", item=item_id)
+
+    def picture(self, item_id: str) -> PictureItem:
+        """Raises: NotFoundError where it is no picture, or not there."""
+        item = self.item(item_id)
+        if not isinstance(item, PictureItem):
+            raise NotFoundError("This item is no picture.", code="no_picture", item=item_id)
+        return item
 
     def with_item(self, item_id: str, **fields: Any) -> JobDocument:
         """With fields of one item replaced. Raises: NotFoundError, pydantic.ValidationError."""
         changed = self.item(item_id).with_fields(fields)
         return self._with(items=tuple(changed if item.id == item_id else item for item in self.items))
 
+    def with_changed_item(self, item_id: str, fields: dict[str, Any]) -> JobDocument:
+        """With some of an item's own fields changed; of its place, part and what it is made from only what is given.
+
+        Raises: NotFoundError, SettingsError for a field that is none of these, pydantic.ValidationError.
+        """
+        item = self.item(item_id)
+        whole: dict[str, Any] = {}
+        for name, value in fields.items():
+            if name not in (*OWN, "made") or (name == "made" and isinstance(item, PictureItem)):
+                raise SettingsError(f"“{name[:40]}” is nothing that can be changed of an item.", code="settings", place=name[:40])
+            before = getattr(item, name)
+            whole[name] = before.with_fields(value) if isinstance(before, StepSettings) and isinstance(value, dict) else value
+        return self.with_item(item_id, **whole)
+
     def with_step(self, item_id: str, step: StepName, settings: dict[str, Any]) -> JobDocument:
-        """With fields of one step of one item replaced. Raises: NotFoundError, pydantic.ValidationError."""
-        return self.with_item(item_id, course=self.item(item_id).course.changed(step, settings))
+        """With fields of one step of one picture replaced. Raises: NotFoundError, pydantic.ValidationError."""
+        return self.with_item(item_id, course=self.picture(item_id).course.changed(step, settings))
 
     def with_make_step(self, step: MakeStep, settings: dict[str, Any]) -> JobDocument:
         """With fields of one step of the make replaced; layers without an id are given one.
@@ -97,17 +165,42 @@ class JobDocument(StepSettings):
 
     def with_picture(self, source: str, file_name: str, name: str, course: CourseSettings) -> JobDocument:
         """With one more picture, above the others. Raises: SettingsError."""
-        if len(self.items) >= MOST_ITEMS:
-            raise SettingsError(f"A job holds at most {MOST_ITEMS} pictures. Begin a new one.", code="too_many_items",
-                                most=MOST_ITEMS)
+        self._refuse_more(1)
         item = PictureItem(id=f"picture-{self.minted + 1}", name=name, source=source, file_name=file_name, course=course)
         return self._with(items=(*self.items, item), minted=self.minted + 1)
+
+    def with_made(self, kind: str, name: str, fields: dict[str, Any]) -> JobDocument:
+        """With one more item that is no picture, above the others; a border below them. fields: made, place, part.
+
+        Raises: SettingsError, pydantic.ValidationError.
+        """
+        self._refuse_more(1)
+        item = MADE[kind].model_validate({**fields, "id": f"{kind}-{self.minted + 1}", "name": name})
+        items = (item, *self.items) if kind == "border" else (*self.items, item)
+        return self._with(items=items, minted=self.minted + 1)
+
+    def with_copies(self, item_id: str, places: list[dict[str, Any]]) -> JobDocument:
+        """With copies of an item right above it, each with some fields of its place changed.
+
+        Raises: NotFoundError, SettingsError.
+        """
+        self._refuse_more(len(places))
+        item = self.item(item_id)
+        copies = [item.with_fields({"id": f"{item.kind}-{self.minted + number}", "place": item.place.with_fields(place)})
+                  for number, place in enumerate(places, 1)]
+        at = self.items.index(item) + 1
+        return self._with(items=(*self.items[:at], *copies, *self.items[at:]), minted=self.minted + len(places))
+
+    def _refuse_more(self, more: int) -> None:
+        if len(self.items) + more > MOST_ITEMS:
+            raise SettingsError(f"A job holds at most {MOST_ITEMS} items. Begin a new one.", code="too_many_items",
+                                most=MOST_ITEMS)
 
     def without_item(self, item_id: str) -> JobDocument:
         """Without one item; what was said about its layers goes with it. Raises: NotFoundError; SettingsError for the last."""
         self.item(item_id)
         if len(self.items) == 1:
-            raise SettingsError("This is the only picture of the job; take the job off the shelf instead.", code="last_item")
+            raise SettingsError("This is the only item of the job; take the job off the shelf instead.", code="last_item")
         records = []
         for record in self.make.layers.records:
             anchors = tuple(anchor for anchor in record.anchors if anchor.item != item_id)
@@ -117,7 +210,7 @@ class JobDocument(StepSettings):
             "records": tuple(records), "order": tuple(name for name in self.make.layers.order if name in
                                                       {record.id for record in records}),
         })
-        return self._with(items=tuple(item for item in self.items if item.id != item_id),
+        return self._with(items=tuple(_without(item, item_id) for item in self.items if item.id != item_id),
                           make=self.make.with_fields({"layers": layers}))
 
     def moved(self, item_id: str, place: int) -> JobDocument:
@@ -141,8 +234,12 @@ class JobDocument(StepSettings):
         yield ("name",), self.name
         yield ("items",), tuple(item.id for item in self.items)
         for item in self.items:
-            for own in ("name", "place", "part"):
+            for own in OWN:
                 yield ("items", item.id, own), getattr(item, own)
+            if not isinstance(item, PictureItem):
+                for name in type(item.made).model_fields:
+                    yield ("items", item.id, "made", name), getattr(item.made, name)
+                continue
             for step in STEPS:
                 settings = getattr(item.course, step)
                 for name in type(settings).model_fields:
@@ -157,6 +254,16 @@ class JobDocument(StepSettings):
         then, now = dict(before.fields()), dict(self.fields())
         return {name for name in then.keys() | now.keys() if name not in then or name not in now
                 or not (then[name] is now[name] or then[name] == now[name])}
+
+
+def _without(item: Item, gone: str) -> Item:
+    """An item that holds on to another one no more."""
+    targets = tuple(target for target in item.part.targets if target.item != gone)
+    if targets != item.part.targets:
+        item = item.with_fields({"part": item.part.with_fields({"targets": targets})})
+    if isinstance(item, BorderItem) and gone in item.made.around:
+        item = item.with_fields({"made": item.made.with_fields({"around": tuple(n for n in item.made.around if n != gone)})})
+    return item
 
 
 def _with_ids(settings: dict[str, Any], minted: int) -> tuple[dict[str, Any], int]:

@@ -1,7 +1,8 @@
 """The make: the courses of all items of a job, and the steps that concern them together.
 
     item: picture → background → colours → lines ─┐
-    item: picture → background → colours → lines ─┴ arrange → layers
+    item: lettering, shape, drawn → its map ───────┤ arrange → layers
+    item: border, of the others' outlines ─────────┘
 
 All results go into one cache by content, so two items that do not change cost nothing when a third one does.
 """
@@ -10,78 +11,151 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from bisectum.core.cache import Cache, Memory, Run
 from bisectum.core.course import CourseResult, Source, run_course
-from bisectum.core.job import JobDocument, PictureItem
+from bisectum.core.errors import SettingsError
+from bisectum.core.items.border import border_map
+from bisectum.core.items.drawn import drawn_rings
+from bisectum.core.items.lettering import Fonts, lettering_rings
+from bisectum.core.items.ready import of_map, welded
+from bisectum.core.items.shapes import shape_rings
+from bisectum.core.job import BorderItem, DrawnItem, Item, JobDocument, LetteringItem, PictureItem, ShapeItem
 from bisectum.core.model.arrangement import Arrangement, Glance
 from bisectum.core.model.artwork import Artwork
+from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.steps.arrange import step as arrange
+from bisectum.core.steps.arrange.settings import Place
 from bisectum.core.steps.layers import step as layers
 
+MADE_VERSION = 1
 OF_ITEMS = 0.9  # of the whole progress
 
 
 @dataclass(frozen=True, slots=True)
 class MakeResult:
     """What a job gives. courses: of each item, by its id; fresh: the steps that had to be worked out anew, those of items as
-    (item, step), those of the make as ("", step)."""
+    (item, step), those of the make as ("", step). maps: of items that are no pictures, by their id; missing: of
+    lettering by its id, the characters that its font lacks."""
 
     courses: dict[str, CourseResult]
     arrangement: Arrangement
     artwork: Artwork
     key: str
     fresh: tuple[tuple[str, str], ...]
+    maps: dict[str, PlanarMap] = field(default_factory=dict)
+    missing: dict[str, str] = field(default_factory=dict)
 
 
 def run_make(
     sources: Mapping[str, Source], document: JobDocument, cache: Cache, progress: Progress = SILENT, most_px: int | None = None,
-    treated_px: int | None = None,
+    treated_px: int | None = None, fonts: Fonts | None = None,
 ) -> MakeResult:
     """Run the courses of all items and the steps after them.
 
-    sources: decoded pictures by the digest of their file. most_px: work on pictures reduced to so many pixels; treated_px:
-    see run_course.
-    Raises: SettingsError when nothing is left to cut, or items lie on each other; Cancelled.
+    sources: decoded pictures by the digest of their file; fonts: their files, by name. most_px: work on pictures reduced to so
+    many pixels; treated_px: see run_course. Raises: SettingsError when nothing is left to cut, or an item cannot be made;
+    Cancelled.
     """
+    shown = [item for item in document.items if not item.hidden]
+    if not shown:
+        raise SettingsError("Every item is hidden; show one.", code="all_hidden")
     courses: dict[str, CourseResult] = {}
-    share = OF_ITEMS / len(document.items)
-    for number, item in enumerate(document.items):
+    pictures = [item for item in shown if isinstance(item, PictureItem)]
+    share = OF_ITEMS / max(1, len(pictures))
+    for number, item in enumerate(pictures):
         part = Part(progress, number * share, (number + 1) * share)
         courses[item.id] = run_course(sources[item.source], item.course, cache, part, most_px, treated_px)
     run = Run(cache, progress)
-    placed = [(item, courses[item.id]) for item in document.items]
-    key, arrangement = run.step(
-        "arrange", arrange.VERSION, document.make.arrange.digest, _taken(placed), (OF_ITEMS, OF_ITEMS + 0.02),
-        lambda _: arrange.arrange([_laid(item, course) for item, course in placed], document.make.arrange))
-    shape = _shape(placed, arrangement)
+    maps = {item.id: _made(item, fonts or {}, run) for item in shown if not isinstance(item, PictureItem | BorderItem)}
+    key, (arrangement, own_maps, missing) = run.step(
+        "arrange", arrange.VERSION, document.make.arrange.digest, _taken(shown, courses, maps), (OF_ITEMS, OF_ITEMS + 0.02),
+        lambda _: _arranged(shown, courses, maps, document))
+    shape = _shape(shown, courses, maps, arrangement)
     key, artwork = run.step(
         "layers", layers.VERSION, document.make.layers.digest, key, (OF_ITEMS + 0.02, 1.0),
         lambda part: layers.build_layers(arrangement, document.make.layers, part, Memory(cache, shape)))
     fresh = [(item, step) for item, course in courses.items() for step in course.fresh] + [("", step) for step in run.fresh]
-    return MakeResult(courses, arrangement, artwork, key, tuple(fresh))
+    return MakeResult(courses, arrangement, artwork, key, tuple(fresh), own_maps, missing)
 
 
-def _taken(placed: list[tuple[PictureItem, CourseResult]]) -> str:
+Made = tuple[str, PlanarMap, str]
+"""What names an item's map, the map, and the characters that its font lacks."""
+
+
+def _made(item: LetteringItem | ShapeItem | DrawnItem, fonts: Fonts, run: Run) -> Made:
+    """The map of an item that is no picture. Raises: SettingsError."""
+    def work(_: Progress) -> tuple[PlanarMap, str]:
+        if isinstance(item, LetteringItem):
+            rings, missing = lettering_rings(item.made, fonts)
+            return welded(rings, item.made.colour), missing
+        if isinstance(item, ShapeItem):
+            return welded(shape_rings(item.made), item.made.colour), ""
+        return welded(drawn_rings(item.made), item.made.colour, not item.made.closed, about=(0.0, 0.0)), ""
+
+    key, (planar, missing) = run.step(f"arrange/{item.kind}", MADE_VERSION, item.made.digest, "", (OF_ITEMS, OF_ITEMS), work)
+    return key, planar, missing
+
+
+def _arranged(
+    shown: list[Item], courses: Mapping[str, CourseResult], maps: Mapping[str, Made], document: JobDocument
+) -> tuple[Arrangement, dict[str, PlanarMap], dict[str, str]]:
+    """All items on one page, the maps of those that are no pictures, and the characters that fonts lack. Borders are made of
+    the others where they lie.
+
+    Raises: SettingsError.
+    """
+    laid = [_laid(item, courses, maps) for item in shown if not isinstance(item, BorderItem)]
+    if not laid:
+        raise SettingsError("A border needs something to go around; bring in another item.", code="border_around_nothing")
+    placed = {one.laid.item: one for one in arrange.place(laid, document.make.arrange)}
+    for item in shown:
+        if isinstance(item, BorderItem):
+            named = [name for name in item.made.around if name in placed]
+            around = [placed[other.id] for other in shown if other.id in (named or placed)
+                      and not isinstance(other, BorderItem) and other.part.kind in ("adds", "melts")]
+            if around:
+                whole = arrange.union_of(around, **of_map(item.made.colour))
+                outline = border_map(whole, item.made)
+                border = arrange.Laid(item.id, outline, "artwork", None, Place(), item.part, Glance.plain(), fixed=True)
+                placed[item.id] = arrange.place([border], document.make.arrange)[0]
+    missing = {name: lacking for name, (_, _, lacking) in maps.items() if lacking}
+    own_maps = {name: one.planar for name, one in placed.items() if name not in courses}
+    return arrange.arrange([placed[item.id] for item in shown if item.id in placed]), own_maps, missing
+
+
+def _taken(shown: list[Item], courses: Mapping[str, CourseResult], maps: Mapping[str, Made]) -> str:
     """What names all that the arrangement is made from."""
-    parts = [f"{item.id}/{course.key}/{item.place.digest}/{item.part.digest}/{item.course.picture.width_mm}/"
-             f"{item.course.picture.measured}" for item, course in placed]
+    parts = []
+    for item in shown:
+        own = f"{item.id}/{item.place.digest}/{item.part.digest}"
+        if isinstance(item, PictureItem):
+            own += f"/{courses[item.id].key}/{item.course.picture.width_mm}/{item.course.picture.measured}"
+        else:
+            own += f"/{item.made.digest}"
+        parts.append(own)
     return hashlib.sha256("|".join(parts).encode()).hexdigest()
 
 
-def _shape(placed: list[tuple[PictureItem, CourseResult]], arrangement: Arrangement) -> str:
+def _shape(
+    shown: list[Item], courses: Mapping[str, CourseResult], maps: Mapping[str, Made], arrangement: Arrangement
+) -> str:
     """What names the arrangement whatever its size: equal where all lines differ by one factor only."""
-    parts = [course.shape for _, course in placed]
-    # A make of one item has no sizes but its own; those of several are told apart by where they lie, as shares of the page.
-    frames = arrangement.frames if len(placed) > 1 else ()
-    parts += [f"{(frame.matrix / arrangement.width).tolist()}" for frame in frames]
-    parts += [course.picture.measured for _, course in placed]
-    return hashlib.sha256("|".join(parts).encode()).hexdigest()
+    if len(shown) == 1 and isinstance(shown[0], PictureItem):
+        # A make of one picture has no sizes but its own.
+        place, part = shown[0].place, shown[0].part
+        return hashlib.sha256(f"{courses[shown[0].id].shape}/{courses[shown[0].id].picture.measured}/{place.turn_deg}/"
+                              f"{place.mirrored}/{place.stretch}/{part.digest}".encode()).hexdigest()
+    return _taken(shown, courses, maps)
 
 
-def _laid(item: PictureItem, course: CourseResult) -> arrange.Laid:
+def _laid(item: Item, courses: Mapping[str, CourseResult], maps: Mapping[str, Made]) -> arrange.Laid:
+    if not isinstance(item, PictureItem):
+        return arrange.Laid(item.id, maps[item.id][1], "artwork", None, item.place, item.part, Glance.plain())
+    course = courses[item.id]
     labels, picture = course.label_map.labels, course.picture
     places = picture.places.scaled(labels.shape[1] / picture.width)
-    return arrange.Laid(item.id, course.planar_map, picture.measured, picture.width_mm, item.place, Glance.of(labels, places))
+    return arrange.Laid(item.id, course.planar_map, picture.measured, picture.width_mm, item.place, item.part,
+                        Glance.of(labels, places))

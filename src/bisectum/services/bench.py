@@ -14,8 +14,7 @@ from typing import Any
 from bisectum.core.course import CourseSettings, StepName
 from bisectum.core.errors import BisectumError, SettingsError
 from bisectum.core.formats.exporters import exporter
-from bisectum.core.job import LONGEST_NAME, JobDocument, MakeSettings, MakeStep, new_document
-from bisectum.core.steps.arrange.settings import Place
+from bisectum.core.job import LONGEST_NAME, JobDocument, MakeSettings, MakeStep, PictureItem, new_document
 from bisectum.core.steps.settings import StepSettings
 from bisectum.services.bundle import bundle
 from bisectum.services.progress_board import ProgressBoard
@@ -96,7 +95,8 @@ class Bench:
             for name in names:
                 self.results.look_at(self._blobs.path(name)).result()
             documents = [_begun(new, name) for new, name in zip(wanted, names, strict=True)]
-            jobs = self._jobs.create(documents, "brought_in", [{"file": document.items[0].file_name} for document in documents])
+            files: list[dict[str, object]] = [{"file": document.pictures[0].file_name} for document in documents]
+            jobs = self._jobs.create(documents, "brought_in", files)
         self._ready(jobs)
         return jobs
 
@@ -156,7 +156,7 @@ class Bench:
     @staticmethod
     def edited(document: JobDocument, item_id: str, step: StepName, edits: Edits) -> JobDocument:
         """A document with a change that is not kept. Raises: as change."""
-        return document.with_step(item_id, step, edits.fields(getattr(document.item(item_id).course, step)))
+        return document.with_step(item_id, step, edits.fields(getattr(document.picture(item_id).course, step)))
 
     def change_make(self, job_id: int, expected: int, step: MakeStep, edits: Edits) -> Job:
         """One change of one step of the make. Raises: as change."""
@@ -232,12 +232,20 @@ class Bench:
 
 
 def _resized(document: JobDocument, widths: dict[str, float], factor: float) -> JobDocument:
-    """Every item, its place and the room between items by one factor. widths: mm, by the items' ids."""
+    """Every item, its place and the room between items by one factor. widths: mm, by the items' ids; hidden ones have none."""
     for item in document.items:
-        document = document.with_step(item.id, "picture", {"width_mm": widths[item.id] * factor})
+        if isinstance(item, PictureItem):
+            width = widths.get(item.id, item.course.picture.width_mm)
+            if width is not None:
+                document = document.with_step(item.id, "picture", {"width_mm": width * factor})
+        else:
+            document = document.with_item(item.id, made=item.made.scaled(factor))
+        fields: dict[str, Any] = {}
         if item.place.is_given:
-            place = Place(x_mm=(item.place.x_mm or 0.0) * factor, y_mm=(item.place.y_mm or 0.0) * factor)
-            document = document.with_item(item.id, place=place)
+            fields["place"] = {"x_mm": (item.place.x_mm or 0.0) * factor, "y_mm": (item.place.y_mm or 0.0) * factor}
+        if item.part.clear_mm:
+            fields["part"] = {"clear_mm": item.part.clear_mm * factor}
+        document = document.with_changed_item(item.id, fields)
     return document.with_make_step("arrange", {"gap_mm": document.make.arrange.gap_mm * factor}) if len(widths) > 1 else document
 
 

@@ -8,14 +8,15 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Source, run_course
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.formats.exporters import export
 from bisectum.core.formats.svg.write import path_data
-from bisectum.core.job import new_document
+from bisectum.core.job import BorderItem, DrawnItem, LetteringItem, PictureItem, ShapeItem, new_document
 from bisectum.core.make import MakeResult, run_make
-from bisectum.core.model.artwork import Artwork
+from bisectum.core.model.artwork import Artwork, Layer
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.ground import EnclosedSpot
 from bisectum.core.model.placement import Placement
@@ -26,11 +27,13 @@ from bisectum.core.raster.resample import reduce_to
 from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.background.spot import spot_at
 from bisectum.core.steps.colours.dropper import flat_colour
+from bisectum.core.steps.layers.build import pieces_of_faces
 from bisectum.core.tryouts.recipes import Recipe
 from bisectum.core.tryouts.try_out import recipes_of, try_out
 from bisectum.core.tryouts.work import Work
 from bisectum.services import images
 from bisectum.services.decode import PictureInfo, decode
+from bisectum.services.fonts import files_of
 from bisectum.services.kept import Kept
 from bisectum.services.marks import SentDocument
 from bisectum.services.report import findings_of_item, findings_of_make
@@ -50,29 +53,37 @@ Matrix = tuple[float, float, float, float, float, float]
 
 @dataclass(frozen=True, slots=True)
 class ItemOutcome:
-    """What the screen needs of one item. images: names of the rasters of its states, as in Outcome.rasters. placement: from
-    shares of the width of the picture that came in to mm on the page, a matrix row by row. frame: left, top, width and
-    height of its picture on the page, mm. at, size: upper left corner, and width and
-    height, of what its width measures, mm."""
+    """What the screen needs of one item. placement: a matrix, row by row, from shares of the width of the picture that came in
+    to mm on the page; of an item that is no picture from its own mm. raster: from shares of the width of a picture's rasters to
+    mm on the page; tall: their height against their width. box: left, top, right and bottom of what its width measures, mm.
+    facts, images: of a picture; names of the rasters of its states, as in Outcome.rasters. outline: of another item, SVG path
+    data in its own mm, and its colour; size: width and height of what the box is of before it is turned, mm; missing: the
+    characters that its font lacks."""
 
     id: str
-    facts: dict[str, Any]
-    images: dict[str, str]
     placement: Matrix
-    frame: tuple[float, float, float, float]
-    at: tuple[float, float]
+    raster: Matrix
+    tall: float
+    box: tuple[float, float, float, float]
     size: tuple[float, float]
+    facts: dict[str, Any] | None = None
+    images: dict[str, str] = field(default_factory=dict)
+    outline: str = ""
+    colour: str = ""
+    missing: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
     """What the screen needs of a make's result. rasters: PNG bytes by name; equal ones have the same name, whatever result
-    they are of. fault: what is broken, so that no file is made of it; a defect of ours. Previews are not looked at."""
+    they are of. origin: the page's upper left corner on the table, where places are told from. fault: what is broken, so that
+    no file is made of it; a defect of ours. Previews are not looked at."""
 
     artwork: Artwork
     items: tuple[ItemOutcome, ...]
     findings: tuple[Finding, ...]
     rasters: dict[str, bytes] = field(repr=False)
+    origin: tuple[float, float] = (0.0, 0.0)
     thumbnail: bytes = b""
     fault: str | None = None
 
@@ -99,25 +110,33 @@ def look_at(path: Path, progress: Progress) -> PictureInfo:
     return _source(path)[1]
 
 
-def run(paths: Mapping[str, Path], sent: SentDocument, preview: bool, progress: Progress) -> Outcome:
-    """Run a make on kept pictures. paths: of the pictures by their digest. Raises: PictureError, SettingsError, Cancelled."""
+def run(paths: Mapping[str, Path], fonts: Mapping[str, Path], sent: SentDocument, preview: bool, progress: Progress) -> Outcome:
+    """Run a make on kept pictures. paths: of the pictures by their digest; fonts: of the person's own ones.
+
+    Raises: PictureError, SettingsError, Cancelled.
+    """
     document = sent.open()
     sources = {digest: _source(path) for digest, path in paths.items()}
     result = run_make({digest: source for digest, (source, _) in sources.items()}, document, _results, progress,
-                      PREVIEW_PX if preview else None)
+                      PREVIEW_PX if preview else None, fonts=files_of(document, fonts))
     progress.raise_if_cancelled()
     rasters: dict[str, bytes] = {}
-    items = tuple(_item(item.id, result, sources[item.source][1], rasters) for item in document.items)
-    findings = [finding for item in document.items
+    there = {frame.item for frame in result.arrangement.frames}
+    items = tuple(_item(item, result, sources[item.source][1], rasters) if isinstance(item, PictureItem)
+                  else _made_item(item, result) for item in document.items if item.id in there)
+    findings = [finding for item in document.pictures if item.id in there
                 for finding in findings_of_item(item.id, result.courses[item.id], sources[item.source][1])]
     return Outcome(result.artwork, items, (*findings, *findings_of_make(result)), rasters,
-                   b"" if preview else images.thumbnail(result), None if preview else _fault(result))
+                   result.arrangement.origin, b"" if preview else images.thumbnail(result), None if preview else _fault(result))
 
 
-def export_file(paths: Mapping[str, Path], sent: SentDocument, kind: str, title: str, progress: Progress) -> bytes:
+def export_file(
+    paths: Mapping[str, Path], fonts: Mapping[str, Path], sent: SentDocument, kind: str, title: str, progress: Progress
+) -> bytes:
     """A file of a make, checked before and read back after. Raises: as run; BrokenStructure, ComputationError."""
     sources = {digest: _source(path)[0] for digest, path in paths.items()}
-    result = run_make(sources, sent.open(), _results, progress)
+    document = sent.open()
+    result = run_make(sources, document, _results, progress, fonts=files_of(document, fonts))
     fault = _fault(result)
     if fault is not None:
         raise BrokenStructure(f"{fault} Please report this; the job is as it was.")
@@ -148,7 +167,7 @@ def spot_png(path: Path, settings: CourseSettings, touch: Touch, progress: Progr
 
 def ground_png(path: Path, sent: SentDocument, item_id: str, progress: Progress = SILENT) -> bytes:
     """The ground on a picture of preview size, PNG. Raises: PictureError, SettingsError, Cancelled."""
-    settings = sent.open().item(item_id).course
+    settings = sent.open().picture(item_id).course
     return images.of_ground(run_course(_source(path)[0], settings, _results, progress, PREVIEW_PX, until="background").ground)
 
 
@@ -167,7 +186,7 @@ class Tried:
 
 def recipes(path: Path, sent: SentDocument, item_id: str, like_this: bool, progress: Progress = SILENT) -> tuple[Recipe, ...]:
     """What is worth trying on an item's picture. Raises: PictureError, SettingsError, Cancelled."""
-    return recipes_of(_source(path)[0], sent.open().item(item_id).course, _results, like_this, progress)
+    return recipes_of(_source(path)[0], sent.open().picture(item_id).course, _results, like_this, progress)
 
 
 def tried(path: Path, sent: SentDocument, item_id: str, progress: Progress = SILENT) -> Tried:
@@ -175,7 +194,7 @@ def tried(path: Path, sent: SentDocument, item_id: str, progress: Progress = SIL
 
     Raises: PictureError, SettingsError when nothing is left to cut; Cancelled.
     """
-    made = try_out(_source(path)[0], sent.open().item(item_id).course, _results, progress)
+    made = try_out(_source(path)[0], sent.open().picture(item_id).course, _results, progress)
     layers = tuple((hex_of(layer.rgb), path_data(layer)) for layer in made.artwork.layers)
     return Tried(made.artwork.width, made.artwork.height, made.frame, layers, made.likeness, made.work)
 
@@ -195,16 +214,30 @@ def _source(path: Path) -> tuple[Source, PictureInfo]:
     return found
 
 
-def _item(item_id: str, result: MakeResult, info: PictureInfo, rasters: dict[str, bytes]) -> ItemOutcome:
-    course, frame = result.courses[item_id], result.arrangement.frame(item_id)
-    scale, (left, top) = float(frame.matrix[0, 0]), frame.matrix[:, 2].tolist()
+def _item(item: PictureItem, result: MakeResult, info: PictureInfo, rasters: dict[str, bytes]) -> ItemOutcome:
+    course, frame = result.courses[item.id], result.arrangement.frame(item.id)
     planar = course.planar_map
+    scale = float(np.sqrt(abs(np.linalg.det(frame.matrix[:, :2]))))
     # Marks lie on the picture, and the picture on the page.
-    matrix = course.picture.places.matrix * (planar.width * scale / course.picture.width)
+    on_map = course.picture.places.scaled(planar.width / course.picture.width)
+    raster = frame.matrix * [planar.width, planar.width, 1]
+    return ItemOutcome(item.id, _numbers(on_map.then(frame.matrix).matrix), _numbers(raster), planar.height / planar.width,
+                       frame.box, frame.size, _facts(course, info, scale), _rasters(course, rasters))
+
+
+def _made_item(item: LetteringItem | ShapeItem | DrawnItem | BorderItem, result: MakeResult) -> ItemOutcome:
+    """An item that is no picture: the outlines of all that is cut of it, in its own mm."""
+    frame = result.arrangement.frame(item.id)
+    planar = result.maps[item.id]
+    pieces = pieces_of_faces(planar, np.append(planar.face_labels > 0, False), False)
+    outline = path_data(Layer("", "", (0, 0, 0), pieces))
+    return ItemOutcome(item.id, _numbers(frame.matrix), _numbers(frame.matrix), 1.0, frame.box, frame.size, outline=outline,
+                       colour=item.made.colour, missing=result.missing.get(item.id, ""))
+
+
+def _numbers(matrix: NDArray[np.float64]) -> Matrix:
     a, b, c, d, e, f = (float(value) for value in matrix.ravel())
-    return ItemOutcome(item_id, _facts(course, info, scale), _rasters(course, rasters), (a, b, c + left, d, e, f + top),
-                       (left, top, planar.width * scale, planar.height * scale),
-                       (frame.box[0], frame.box[1]), (frame.box[2] - frame.box[0], frame.box[3] - frame.box[1]))
+    return a, b, c, d, e, f
 
 
 def _rasters(course: CourseResult, rasters: dict[str, bytes]) -> dict[str, str]:

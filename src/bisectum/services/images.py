@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import io
-import math
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from bisectum.core.geom.bezier import flatten
 from bisectum.core.make import MakeResult
 from bisectum.core.model.ground import Ground
 from bisectum.core.model.palette import Palette
 
 THUMBNAIL_PX = 320
+FINER = 2  # drawn so many times as large first
 
 
 def png(image: Image.Image) -> bytes:
@@ -59,27 +61,16 @@ def shown_colours(palette: Palette) -> list[tuple[int, int, int]]:
 
 
 def thumbnail(result: MakeResult) -> bytes:
-    """The make as it lies on its page, at most THUMBNAIL_PX along a side."""
-    arrangement = result.arrangement
-    scale = THUMBNAIL_PX / max(arrangement.width, arrangement.height)
-    size = max(1, round(arrangement.width * scale)), max(1, round(arrangement.height * scale))
-    page = Image.new("RGBA", size)
-    for frame in arrangement.frames:
-        course = result.courses[frame.item]
-        labels, planar = course.label_map.labels, course.planar_map
-        left, top = frame.matrix[:, 2] * scale
-        width, height = (max(1, round(own * frame.matrix[0, 0] * scale)) for own in (planar.width, planar.height))
-        every = max(1, math.floor(max(labels.shape) / (4 * max(width, height))))
-        small = _indexed(np.ascontiguousarray(labels[::every, ::every]), shown_colours(course.label_map.palette)).convert("RGBA")
-        small = small.resize((width, height), Image.Resampling.BOX)
-        page.alpha_composite(small.crop(_within(left, top, width, height, size)), (max(0, round(left)), max(0, round(top))))
-    return png(page)
-
-
-def _within(left: float, top: float, width: int, height: int, page: tuple[int, int]) -> tuple[int, int, int, int]:
-    """The part of an item's picture that lies on the page: left, top, right, bottom in its own pixels."""
-    x, y = round(left), round(top)
-    return max(0, -x), max(0, -y), min(width, page[0] - x), min(height, page[1] - y)
+    """The make as it is cut, at most THUMBNAIL_PX along a side."""
+    artwork = result.artwork
+    scale = THUMBNAIL_PX / max(artwork.width, artwork.height)
+    size = max(1, round(artwork.width * scale)), max(1, round(artwork.height * scale))
+    fine = FINER * scale
+    page = np.zeros((size[1] * FINER, size[0] * FINER, 4), np.uint8)
+    for layer in artwork.layers:
+        rings = [np.round(flatten(ring.segments, 0.5 / fine) * fine * 16).astype(np.int32) for ring in layer.rings]
+        cv2.fillPoly(page, rings, (*layer.rgb, 255), shift=4)
+    return png(Image.fromarray(page, "RGBA").resize(size, Image.Resampling.BOX))
 
 
 def _indexed(values: NDArray[np.uint8], palette: list[tuple[int, int, int]]) -> Image.Image:

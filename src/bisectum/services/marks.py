@@ -59,7 +59,7 @@ class Sender:
         bare: Any = document
         if whole or len(self._sent) > MOST_KEPT:
             self._sent.clear()
-        for item in document.items:
+        for item in document.pictures:
             touches = item.course.background.touches
             if len(touches) < FEWEST:
                 continue

@@ -56,7 +56,9 @@ def findings_of_make(result: MakeResult) -> list[Finding]:
     work = work_of(result.artwork)
     much = [Finding("much_work", "warning", value=round(work.minutes), limit=EVENING_MIN, repair="open_try_outs",
                     details={"pieces": work.pieces, "minutes": round(work.minutes)})] if work.minutes > EVENING_MIN else []
-    return [*much, *result.artwork.findings]
+    lacking = [Finding("characters_missing", "warning", item=item, details={"characters": characters})
+               for item, characters in result.missing.items()]
+    return [*much, *lacking, *result.artwork.findings]
 
 
 def _of_photograph(course: CourseResult) -> list[Finding]:

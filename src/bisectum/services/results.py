@@ -18,11 +18,11 @@ from typing import Any, TypeVar
 
 from bisectum.core.errors import BisectumError, ComputationError
 from bisectum.core.formats.svg.write import path_data
-from bisectum.core.job import JobDocument
+from bisectum.core.job import JobDocument, LetteringItem, PictureItem
 from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.layers.edge_view import Axis, Bar, EdgeView
 from bisectum.core.tryouts.recipes import Recipe, Treatment
-from bisectum.services import compute
+from bisectum.services import compute, fonts
 from bisectum.services.compute import Outcome, Tried
 from bisectum.services.kept import Kept
 from bisectum.services.marks import Sender
@@ -172,20 +172,20 @@ class Results:
 
     def spot(self, job_id: int, document: JobDocument, item_id: str, touch: Touch) -> Future[bytes]:
         """What a click on the background would take, PNG of preview size; a newer question replaces older ones."""
-        item = document.item(item_id)
+        item = document.picture(item_id)
         course = item.course.with_fields({"background": item.course.background.with_fields({"touches": ()})})
         return self._lanes[PREVIEW].order(f"spot-{job_id}", compute.spot_png, self._blobs.path(item.source), course, touch,
                                           rank=next(self._ranks))
 
     def ground(self, job_id: int, document: JobDocument, item_id: str) -> Future[bytes]:
         """The ground that a changed document gives, PNG of preview size: there before the rest of the work."""
-        path = self._blobs.path(document.item(item_id).source)
+        path = self._blobs.path(document.picture(item_id).source)
         return self._sent(PREVIEW, document, lambda sent: self._lanes[PREVIEW].order(
             _group(job_id), compute.ground_png, path, sent, item_id, rank=next(self._ranks)))
 
     def dropper(self, job_id: int, document: JobDocument, item_id: str, x: float, y: float) -> Future[str | None]:
         """The colour of the flat area at a place of the picture, "#rrggbb"; None beside it."""
-        item = document.item(item_id)
+        item = document.picture(item_id)
         course = item.course.with_fields({"background": item.course.background.with_fields({"touches": ()})})
         return self._lanes[PREVIEW].order(f"dropper-{job_id}", compute.dropper, self._blobs.path(item.source), course, x, y,
                                           rank=next(self._ranks))
@@ -195,7 +195,7 @@ class Results:
     ) -> Future[tuple[Recipe, ...]]:
         """What is worth trying on an item's picture. Raises: pydantic.ValidationError."""
         document = _treated(document, item_id, treatment)
-        path = self._blobs.path(document.item(item_id).source)
+        path = self._blobs.path(document.picture(item_id).source)
         return self._sent(PREVIEW, document, lambda sent: self._lanes[PREVIEW].order(
             f"recipes-{job_id}", compute.recipes, path, sent, item_id, like_this, rank=next(self._ranks)))
 
@@ -205,7 +205,7 @@ class Results:
         Raises: pydantic.ValidationError.
         """
         document = _treated(document, item_id, treatment)
-        path = self._blobs.path(document.item(item_id).source)
+        path = self._blobs.path(document.picture(item_id).source)
         return self._sent(PREVIEW, document, lambda sent: self._lanes[PREVIEW].order(
             f"try-{job_id}", compute.tried, path, sent, item_id, rank=next(self._ranks)))
 
@@ -215,9 +215,9 @@ class Results:
 
     def export(self, job: Job, kind: str) -> Future[bytes]:
         """A file of the job as it stands, written, read back and compared in the computing process."""
-        paths = self._paths(job.document)
+        paths, own_fonts = self._paths(job.document), self._fonts(job.document)
         return self._sent(FULL, job.document, lambda sent: self._lanes[FULL].order(
-            None, compute.export_file, paths, sent, kind, job.document.name))
+            None, compute.export_file, paths, own_fonts, sent, kind, job.document.name))
 
     # What is kept
 
@@ -276,15 +276,20 @@ class Results:
 
     def _paths(self, document: JobDocument) -> dict[str, Path]:
         """Raises: NotFoundError where a picture is missing."""
-        return {item.source: self._blobs.path(item.source) for item in document.items}
+        return {item.source: self._blobs.path(item.source) for item in document.pictures}
 
     def _ordered(
         self, lane: str, document: JobDocument, preview: bool, group: str, rank: int,
         on_step: Callable[[float], None] | None = None,
     ) -> Future[Outcome]:
-        paths = self._paths(document)
+        paths, fonts = self._paths(document), self._fonts(document)
         return self._sent(lane, document, lambda sent: self._lanes[lane].order(
-            group, compute.run, paths, sent, preview, rank=rank, on_step=on_step))
+            group, compute.run, paths, fonts, sent, preview, rank=rank, on_step=on_step))
+
+    def _fonts(self, document: JobDocument) -> dict[str, Path]:
+        """Where the person's own fonts lie that a job uses. Raises: NotFoundError where one is missing."""
+        used = {item.made.font for item in document.items if isinstance(item, LetteringItem)}
+        return {font: self._blobs.path(font) for font in used if not fonts.is_shipped(font)}
 
     def _sent(self, lane: str, document: JobDocument, order: Callable[[Any], Future[T]]) -> Future[T]:
         """An order with its document; sent once more, and whole, to a process that lacks some of its marks."""
@@ -334,5 +339,7 @@ def _group(job_id: int) -> str:
 
 def key_of(document: JobDocument, preview: bool) -> str:
     """The same for documents that give the same result: the names of the job and of its items do not matter."""
-    parts = [f"{item.id}/{item.source}/{item.course.digest}/{item.place.digest}/{item.part.digest}" for item in document.items]
+    parts = [f"{item.id}/{item.hidden}/{item.place.digest}/{item.part.digest}/" +
+             (f"{item.source}/{item.course.digest}" if isinstance(item, PictureItem) else item.made.digest)
+             for item in document.items]
     return hashlib.sha256(f"{preview}|{'|'.join(parts)}|{document.make.digest}".encode()).hexdigest()[:32]

@@ -296,7 +296,7 @@ class Jobs:
         """Long lists are not read for it, so it is quick whatever the job holds."""
         pictures, readable = 0, False
         try:
-            pictures = len(read_document(unpacked(session, _revision(session, row.head_id).document, lists=False)).items)
+            pictures = len(read_document(unpacked(session, _revision(session, row.head_id).document, lists=False)).pictures)
             readable = True
         except BisectumError:
             pass

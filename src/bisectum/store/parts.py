@@ -89,7 +89,7 @@ class Parts:
 
     def remember(self, document: JobDocument) -> None:
         """Keep the members of a document's long lists for the next one that has them, too."""
-        for item in document.items:
+        for item in document.pictures:
             for members in (item.course.background.touches, item.course.lines.corrections, item.course.colours.palette_changes):
                 if len(members) >= LONG:
                     self._members.update((one.digest, one) for one in members)

@@ -5,14 +5,20 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.bernstein import bernstein_of
+from bisectum.core.raster.bernstein import bernstein, bernstein_of
+from bisectum.core.raster.compiled import kernel, part
 
 TURNS = 7  # of the method of Gauss and Newton, which comes to rest in four or five
 LONGEST = 3.0  # times the chord: no handle is longer
+SMOOTH = 0.02  # radians: joints that turn less are none
+LOOKS = 33
 
 
 def directions(segments: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Unit vectors in which segments (N, 4, 2) begin and end; a handle without length gives way to the next place. (N, 2) each."""
+    """Unit vectors in which segments (N, 4, 2) begin and end; without a handle towards the next place.
+
+    Returns (N, 2) each.
+    """
     result = []
     for places in (segments - segments[:, :1], (segments - segments[:, 3:])[:, ::-1] * -1):
         size = np.hypot(places[..., 0], places[..., 1])
@@ -48,56 +54,71 @@ def fit_handles(
     Least squares of the distances along the normals (Gauss and Newton), the places on the curve brought nearest to the
     wanted ones after each step.
     """
-    if not len(wanted):
-        return np.empty((0, 4, 2)), np.empty(0)
-    p0, p3 = wanted[:, 0], wanted[:, -1]
-    longest = LONGEST * np.hypot(*(p3 - p0).T)[:, None] + 1e-9
-    reach = np.clip(reach, 0.003 * longest, longest)
-    t = np.tile(np.linspace(0, 1, wanted.shape[1]), (len(wanted), 1)) if t is None else t
-    for turn in range(TURNS + 1):
-        result = np.stack([p0, p0 + reach[:, :1] * start, p3 - reach[:, 1:] * end, p3], axis=1)
-        t = _nearest(result, wanted, t)
-        gap = _at(result, t) - wanted
-        if turn < TURNS:
-            reach = _better(result, t, gap, start, end, reach, longest)
-    return result, np.asarray(np.hypot(gap[..., 0], gap[..., 1]).max(axis=1))
+    result, away = np.empty((len(wanted), 4, 2)), np.empty(len(wanted))
+    t = np.tile(np.linspace(0, 1, wanted.shape[1]), (len(wanted), 1)) if t is None else t.copy()
+    _fit(np.ascontiguousarray(wanted), np.ascontiguousarray(start), np.ascontiguousarray(end), np.ascontiguousarray(reach), t,
+         result, away)
+    return result, away
 
 
-def _nearest(curves: NDArray[np.float64], wanted: NDArray[np.float64], t: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Values of t : (N, T) brought nearer to where the curves are nearest to the wanted places, by Newton's method."""
-    for _ in range(2):
-        gap = _at(curves, t) - wanted
-        v, a = derivatives(curves, t)
-        slope = (gap * v).sum(axis=-1)
-        bend = (v * v).sum(axis=-1) + (gap * a).sum(axis=-1)
-        t = np.clip(t - np.where(bend > 1e-12, slope / np.where(bend > 1e-12, bend, 1), 0), 0, 1)
-        t[:, 0], t[:, -1] = 0, 1
-    return t
+@part("UniTuple(f8, 6)(f8[:,:], f8)")
+def _place_way_bend(p, t):  # type: ignore[no-untyped-def]
+    o = 1.0 - t
+    w0, w1, w2, w3 = bernstein(t)
+    x = w0 * p[0, 0] + w1 * p[1, 0] + w2 * p[2, 0] + w3 * p[3, 0]
+    y = w0 * p[0, 1] + w1 * p[1, 1] + w2 * p[2, 1] + w3 * p[3, 1]
+    v0, v1, v2 = 3.0 * o * o, 6.0 * o * t, 3.0 * t * t
+    vx = v0 * (p[1, 0] - p[0, 0]) + v1 * (p[2, 0] - p[1, 0]) + v2 * (p[3, 0] - p[2, 0])
+    vy = v0 * (p[1, 1] - p[0, 1]) + v1 * (p[2, 1] - p[1, 1]) + v2 * (p[3, 1] - p[2, 1])
+    ax = 6.0 * (o * (p[2, 0] - 2.0 * p[1, 0] + p[0, 0]) + t * (p[3, 0] - 2.0 * p[2, 0] + p[1, 0]))
+    ay = 6.0 * (o * (p[2, 1] - 2.0 * p[1, 1] + p[0, 1]) + t * (p[3, 1] - 2.0 * p[2, 1] + p[1, 1]))
+    return x, y, vx, vy, ax, ay
 
 
-def _better(
-    curves: NDArray[np.float64], t: NDArray[np.float64], gap: NDArray[np.float64], start: NDArray[np.float64],
-    end: NDArray[np.float64], reach: NDArray[np.float64], longest: NDArray[np.float64],
-) -> NDArray[np.float64]:
-    """Lengths of the handles after one step."""
-    v, _ = derivatives(curves, t)
-    normal = left_of(v / np.maximum(np.hypot(v[..., 0], v[..., 1]), 1e-300)[..., None])
-    off = (gap * normal).sum(axis=-1)
-    one = (3 * t * (1 - t) ** 2)[..., None] * start[:, None]
-    two = -(3 * t**2 * (1 - t))[..., None] * end[:, None]
-    ja, jb = (one * normal).sum(axis=-1), (two * normal).sum(axis=-1)
-    # A little weight on staying keeps handles of flat curves, on which nothing depends, where they are.
-    weight = 1e-9 * np.maximum((ja * ja + jb * jb).sum(axis=1), 1e-30)
-    aa, bb, ab = (ja * ja).sum(axis=1) + weight, (jb * jb).sum(axis=1) + weight, (ja * jb).sum(axis=1)
-    ra, rb = (ja * off).sum(axis=1), (jb * off).sum(axis=1)
-    det = np.maximum(aa * bb - ab * ab, 1e-300)
-    step = np.stack([(bb * ra - ab * rb) / det, (aa * rb - ab * ra) / det], axis=1)
-    return np.asarray(np.clip(reach - np.clip(step, -0.5 * reach, 0.5 * reach + 1e-9), 0, longest))
-
-
-def _at(curves: NDArray[np.float64], t: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Places of cubics (N, 4, 2) at t : (N, T). Returns (N, T, 2)."""
-    return np.asarray(np.einsum("snk,skd->snd", bernstein_of(t, axis=2), curves))
+@kernel("void(f8[:,:,:], f8[:,:], f8[:,:], f8[:,:], f8[:,:]!, f8[:,:,:]!, f8[:]!)")
+def _fit(wanted, start, end, reach, t, result, away):  # type: ignore[no-untyped-def]
+    looks = wanted.shape[1]
+    for n in range(len(wanted)):
+        p = result[n]
+        for c in range(2):
+            p[0, c], p[3, c] = wanted[n, 0, c], wanted[n, looks - 1, c]
+        longest = LONGEST * np.sqrt((p[3, 0] - p[0, 0]) ** 2 + (p[3, 1] - p[0, 1]) ** 2) + 1e-9
+        ra = min(max(reach[n, 0], 0.003 * longest), longest)
+        rb = min(max(reach[n, 1], 0.003 * longest), longest)
+        sx, sy, ex, ey = start[n, 0], start[n, 1], end[n, 0], end[n, 1]
+        for turn in range(TURNS + 1):
+            p[1, 0], p[1, 1] = p[0, 0] + ra * sx, p[0, 1] + ra * sy
+            p[2, 0], p[2, 1] = p[3, 0] - rb * ex, p[3, 1] - rb * ey
+            aa, bb, ab, fa, fb, worst = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+            for k in range(1, looks - 1):
+                u = t[n, k]
+                for _ in range(2):  # to the nearest place
+                    x, y, vx, vy, ax, ay = _place_way_bend(p, u)
+                    gx, gy = x - wanted[n, k, 0], y - wanted[n, k, 1]
+                    bend = vx * vx + vy * vy + gx * ax + gy * ay
+                    if bend > 1e-12:
+                        u = min(1.0, max(0.0, u - (gx * vx + gy * vy) / bend))
+                t[n, k] = u
+                x, y, vx, vy, ax, ay = _place_way_bend(p, u)
+                gx, gy = x - wanted[n, k, 0], y - wanted[n, k, 1]
+                worst = max(worst, gx * gx + gy * gy)
+                size = max(np.sqrt(vx * vx + vy * vy), 1e-300)
+                nx, ny = vy / size, -vx / size
+                off = gx * nx + gy * ny
+                ja = 3.0 * u * (1.0 - u) ** 2 * (sx * nx + sy * ny)
+                jb = -3.0 * u * u * (1.0 - u) * (ex * nx + ey * ny)
+                aa, bb, ab = aa + ja * ja, bb + jb * jb, ab + ja * jb
+                fa, fb = fa + ja * off, fb + jb * off
+            away[n] = np.sqrt(worst)
+            if turn == TURNS:
+                break
+            # A little weight on staying keeps handles of flat curves, on which nothing depends, where they are.
+            weight = 1e-9 * max(aa + bb, 1e-30)
+            aa, bb = aa + weight, bb + weight
+            det = max(aa * bb - ab * ab, 1e-300)
+            da, db = (bb * fa - ab * fb) / det, (aa * fb - ab * fa) / det
+            ra = min(max(ra - min(max(da, -0.5 * ra), 0.5 * ra), 0.003 * longest), longest)
+            rb = min(max(rb - min(max(db, -0.5 * rb), 0.5 * rb), 0.003 * longest), longest)
 
 
 def fewer_curves(
@@ -141,10 +162,6 @@ def fewer_curves(
         segments, straight, may_join, tried = segments[keep], straight[keep], may_join[keep], tried[keep]
         made_of = np.append(made_of[:-1][keep], made_of[-1])
     return segments, straight, made_of[:-1]
-
-
-SMOOTH = 0.02  # radians: joints that turn less are none
-LOOKS = 33
 
 
 def _evenly(points: NDArray[np.float64]) -> NDArray[np.float64]:

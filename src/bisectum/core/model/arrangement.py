@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
+from bisectum.core.model.finding import Finding
 from bisectum.core.model.palette import Colour
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
@@ -27,6 +28,11 @@ class Glance:
 
     labels: NDArray[np.uint8]
     places: Placement
+
+    @classmethod
+    def plain(cls) -> Glance:
+        """Of an item of one colour all over."""
+        return cls(np.ones((1, 1), np.uint8), Placement.plain(1.0))
 
     @classmethod
     def of(cls, labels: NDArray[np.uint8], places: Placement) -> Glance:
@@ -61,23 +67,31 @@ class Member:
 @dataclass(frozen=True, slots=True)
 class Frame:
     """Where an item lies. matrix : (2, 3) float64, from mm of its own map to mm on the page; box: its left, top, right and
-    bottom edge on the page, mm, by what its width measures. glance: its labels."""
+    bottom edge on the page, mm, by what its width measures; size: width and height of that before it is turned. glance: its
+    labels."""
 
     item: str
     glance: Glance
     matrix: NDArray[np.float64]
     box: tuple[float, float, float, float]
+    size: tuple[float, float]
 
 
 @dataclass(frozen=True, slots=True)
 class Arrangement:
-    """planar: the whole make, its labels 1.. being members[0..]; frames: one for each item; width, height: the page, mm."""
+    """planar: the whole make, its labels 1.. being members[0..]: of each face the topmost one. frames: one for each item, lowest
+    first; width, height: the page, mm. stack : (F, I) int64, the labels that lie on each face, one column for each item, 0 for
+    none. origin: the page's upper left corner on the table, where places are told from. findings: what no part could be
+    done with."""
 
     planar: PlanarMap
     members: tuple[Member, ...]
     frames: tuple[Frame, ...]
     width: float
     height: float
+    stack: NDArray[np.int64]
+    origin: tuple[float, float] = (0.0, 0.0)
+    findings: tuple[Finding, ...] = ()
 
     def frame(self, item: str) -> Frame:
         """Raises: KeyError."""
@@ -92,8 +106,11 @@ class Arrangement:
             raise BrokenStructure("A face of the make has a label that is no colour of any item.")
         if not (self.width > 0 and self.height > 0):
             raise BrokenStructure(f"A page has a size; this one is {self.width} × {self.height} mm.")
-        for frame in self.frames:
-            left, top, right, bottom = frame.box
-            if min(left, top) < -1e-6 or right > self.width + 1e-6 or bottom > self.height + 1e-6:
-                raise BrokenStructure(f"The item {frame.item} lies beyond the page, at {left:.3f}, {top:.3f} mm.", x=left, y=top)
+        if self.stack.shape != (len(self.planar.face_labels), len(self.frames)):
+            raise BrokenStructure("Every face of the make has a label for each item, or 0.")
+        topmost = np.zeros(len(self.stack), np.int64)
+        for column in self.stack.T:
+            topmost = np.where(column > 0, column, topmost)
+        if (topmost != self.planar.face_labels).any():
+            raise BrokenStructure("A face of the make does not show what lies on top.")
         self.planar.check()

@@ -20,6 +20,7 @@ from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import relabel, without_slivers
 
+SPECK_MM2 = 1e-4  # a hundredth of a millimetre across: smaller is what rounding leaves where bends are tight
 Windows = Literal["keep", "drop"]
 
 
@@ -51,7 +52,8 @@ def outlines(
     areas = planar.half_areas()
     loops = [loop for _, loop in planar.loops(inside) if windows == "keep" or areas[loop].sum() > 0]
     walks = [planar.walk(half) for loop in loops for half in loop]
-    sizes = np.array([sum(int(planar.first[(half >> 1) + 1] - planar.first[half >> 1]) for half in loop) for loop in loops], np.int64)
+    of_chain = np.diff(planar.first)
+    sizes = np.array([of_chain[np.array(loop) >> 1].sum() for loop in loops], np.int64)
     if not walks:
         return np.empty((0, 4, 2)), np.empty(0, bool), np.zeros(1, np.int64)
     return (np.concatenate([walk[0] for walk in walks]), np.concatenate([walk[1] for walk in walks]),
@@ -80,7 +82,7 @@ def offset(
     over = overlay([own, sweep_of(planar, inside, distance, corners, windows)])
     within, near = over.labels[:, 0] > 0, over.labels[:, 1] > 0
     values = within | near if distance > 0 else within & ~near
-    return with_fewer_nodes(relabel(over, without_slivers(over, values), **of_map))
+    return with_fewer_nodes(relabel(over, without_slivers(over, values, SPECK_MM2), **of_map))
 
 
 def with_fewer_nodes(planar: PlanarMap) -> PlanarMap:

@@ -37,9 +37,9 @@ class PlanarMap:
 
     first : (C + 1,) int64, where each chain starts in `segments`; sides : (C, 2) int32, faces left and right;
     ends : (C, 2) int32, junctions or -1; junctions : (J, 2) float64 x, y; spoke_first : (J + 1,) int64, where the
-    half-edges that leave each junction begin in spokes : (H,) int32, in clockwise order; face_labels : (F,) uint16, 0 for background. deviation: greatest distance
-    of a line from the edge it was measured on, mm. width, height: the picture, mm. repaired: lines drawn more closely so
-    that none cross. left_out: numbers of the corrections by hand that could not be made.
+    half-edges that leave each junction begin in spokes : (H,) int32, in clockwise order; face_labels : (F,) uint16, 0 for
+    background. deviation: greatest distance of a line from the edge it was measured on, mm. width, height: the picture, mm.
+    repaired: lines drawn more closely so that none cross. left_out: numbers of the corrections by hand that could not be made.
     """
 
     segments: NDArray[np.float64]

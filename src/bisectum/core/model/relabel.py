@@ -20,7 +20,7 @@ from bisectum.core.raster.forest import groups_of
 from bisectum.core.units import RESOLUTION_MM
 
 
-def relabel(over: Overlay, values: NDArray[np.integer[Any]], **of_map: Any) -> PlanarMap:
+def relabel(over: Overlay, values: NDArray[Any], **of_map: Any) -> PlanarMap:
     """The planar map of an overlay whose faces have these labels.
 
     values : (F,), 0 for what is not cut; that of the open page, face 0, is 0. of_map: the fields of PlanarMap that are no lines
@@ -51,7 +51,7 @@ def relabel(over: Overlay, values: NDArray[np.integer[Any]], **of_map: Any) -> P
         spokes=frozen((np.concatenate(own) if own else np.empty(0)).astype(np.int32)), face_labels=frozen(labels), **of_map)
 
 
-def _faces(over: Overlay, values: NDArray[np.integer[Any]]) -> tuple[NDArray[np.int64], NDArray[np.uint16]]:
+def _faces(over: Overlay, values: NDArray[Any]) -> tuple[NDArray[np.int64], NDArray[np.uint16]]:
     """The face of the new map that each face of the overlay becomes part of, -1 for the open page; and the labels of those."""
     same = values[over.left] == values[over.right]
     group = groups_of(np.stack([over.left, over.right], axis=1)[same], over.face_count)
@@ -125,8 +125,9 @@ def _stretches(
     return result
 
 
-def without_slivers(over: Overlay, values: NDArray[np.integer[Any]]) -> NDArray[np.int64]:
-    """Labels of faces so that none is thinner than a file can say: such a face goes to the neighbour it has most border with.
+def without_slivers(over: Overlay, values: NDArray[Any], speck: float = 0.0) -> NDArray[np.int64]:
+    """Labels of faces so that none is thinner than a file can say, nor smaller than `speck` (mm²): such a face goes to the
+    neighbour it has most border with.
 
     Different drawings of one curve lie a little apart, and leave such faces.
     """
@@ -135,8 +136,9 @@ def without_slivers(over: Overlay, values: NDArray[np.integer[Any]]) -> NDArray[
     border = np.zeros(over.face_count)
     np.add.at(border, over.left, size)
     np.add.at(border, over.right, size)
-    thin = (over.areas() < RESOLUTION_MM / 2 * border) & (np.arange(over.face_count) > 0)
-    for face in np.flatnonzero(thin)[np.argsort(over.areas()[thin], kind="stable")].tolist():
+    areas = over.areas()
+    thin = (areas < np.maximum(RESOLUTION_MM / 2 * border, speck)) & (np.arange(over.face_count) > 0)
+    for face in np.flatnonzero(thin)[np.argsort(areas[thin], kind="stable")].tolist():
         at = np.flatnonzero((over.left == face) | (over.right == face))
         other = np.where(over.left[at] == face, over.right[at], over.left[at])
         faces, which = np.unique(other, return_inverse=True)

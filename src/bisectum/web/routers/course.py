@@ -94,7 +94,7 @@ async def dropper(bench: BenchDep, job_id: JobId, item_id: ItemId, x: PicturePla
 @router.get("/jobs/{job_id}/items/{item_id}/picture", response_class=Response)
 async def picture(bench: BenchDep, job_id: JobId, item_id: ItemId) -> Response:
     """The picture for the stage, PNG."""
-    work = await run_in_threadpool(lambda: bench.results.picture(bench.job(job_id).document.item(item_id).source))
+    work = await run_in_threadpool(lambda: bench.results.picture(bench.job(job_id).document.picture(item_id).source))
     return Response(await waited(work), media_type="image/png", headers={"Cache-Control": "no-cache"})
 
 

@@ -153,33 +153,44 @@ class ItemImages(BaseModel):
     colours: str
 
 
+Six = tuple[float, float, float, float, float, float]
+
+
 class ItemResult(BaseModel):
-    """An item in a result. frame: left, top, width and height of its picture on the page, mm. at, size: upper left corner, and
-    width and height, of what its own width measures, mm. placement: six numbers of a matrix, row by row, from shares of the
-    width of the picture that came in to mm on the page."""
+    """An item in a result. placement: six numbers of a matrix, row by row, from shares of the width of the picture that came in
+    to mm on the page; of an item that is no picture from its own mm. raster: from shares of the width of a picture's rasters to
+    mm on the page; tall: their height against their width. box: left, top, right and bottom on the page, mm; size: width and
+    height before it is turned. images, facts: of a picture. outline: of another item, SVG path data in its own mm. missing:
+    the characters that its font lacks."""
 
     id: str
-    frame: tuple[float, float, float, float]
-    at: tuple[float, float]
+    placement: Six
+    raster: Six
+    tall: float
+    box: tuple[float, float, float, float]
     size: tuple[float, float]
-    placement: tuple[float, float, float, float, float, float]
-    images: ItemImages
-    facts: Facts
+    images: ItemImages | None
+    facts: Facts | None
+    outline: str
+    colour: str
+    missing: str
 
     @classmethod
     def of(cls, item: ItemOutcome) -> ItemResult:
-        return cls(id=item.id, frame=item.frame, at=item.at, size=item.size, placement=item.placement,
-                   images=ItemImages(picture="", **item.images) if "picture" not in item.images else ItemImages(**item.images),
-                   facts=Facts.model_validate(item.facts))
+        return cls(id=item.id, placement=item.placement, raster=item.raster, tall=item.tall, box=item.box, size=item.size,
+                   images=ItemImages(**{"picture": ""} | item.images) if item.images else None,
+                   facts=Facts.model_validate(item.facts) if item.facts else None, outline=item.outline, colour=item.colour,
+                   missing=item.missing)
 
 
 class ResultOut(BaseModel):
-    """A result for the stage. key: names it and its edge view."""
+    """A result for the stage. key: names it and its edge view. origin: the page's upper left corner on the table, mm."""
 
     key: str
     preview: bool
     width_mm: float
     height_mm: float
+    origin: tuple[float, float]
     cut_length_mm: float
     build: str
     layers: list[LayerOut]
@@ -191,6 +202,7 @@ class ResultOut(BaseModel):
         artwork = shown.outcome.artwork
         return cls(
             key=shown.key, preview=shown.preview, width_mm=artwork.width, height_mm=artwork.height,
+            origin=shown.outcome.origin,
             cut_length_mm=artwork.cut_length, build=artwork.build,
             layers=[LayerOut.of(layer, path) for layer, path in zip(artwork.layers, shown.paths, strict=True)],
             items=[ItemResult.of(item) for item in shown.outcome.items],

@@ -51,10 +51,10 @@ def _apart(p, q):  # type: ignore[no-untyped-def]
 @part("b1(f8[:,:], f8, f8, f8)")
 def _within(p, x, y, reach):  # type: ignore[no-untyped-def]
     """Whether all of a cubic lies within `reach` of a place: its four places do."""
+    farthest = 0.0
     for k in range(4):
-        if (p[k, 0] - x) ** 2 + (p[k, 1] - y) ** 2 > reach * reach:
-            return False
-    return True
+        farthest = max(farthest, (p[k, 0] - x) ** 2 + (p[k, 1] - y) ** 2)
+    return farthest <= reach * reach
 
 
 @part("UniTuple(f8, 4)(f8[:,:], f8)")

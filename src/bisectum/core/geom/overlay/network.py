@@ -224,7 +224,7 @@ class Network:
         self, rows: NDArray[np.int64], t: NDArray[np.float64], vertex: NDArray[np.int32]
     ) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
         """The parts of rows between their cuts, in order. Returns the new rows, for each the row it was, and its place."""
-        parents, first, cuts = np.unique(rows, return_index=True, return_counts=True)
+        parents, cuts = np.unique(rows, return_counts=True)
         parent = np.repeat(parents, cuts + 1)
         begin = np.concatenate([[0], np.cumsum(cuts + 1)[:-1]])
         rank = np.arange(len(parent)) - np.repeat(begin, cuts + 1)

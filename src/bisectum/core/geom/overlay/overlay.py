@@ -125,7 +125,7 @@ def _edges(
     source = network.source[rows]
     change = np.zeros((len(leaders), max(1, inputs)), np.int32)
     np.add.at(change, (edge, network.input_of[source]), np.where(forward, 1, -1) * network.change[source])
-    lasting = change.any(axis=1)
+    lasting = np.asarray(change.any(axis=1))
     number = np.cumsum(lasting) - 1
     keep = lasting[edge]
     rows, edge, forward = rows[keep], number[edge[keep]], forward[keep]
@@ -169,8 +169,8 @@ def _faces(
     halves = 2 * len(curves)
     number = np.full(halves, -1, np.int64)
     count = rounds(following(ends, around, spokes), np.arange(halves), number)
-    part_of = groups_of(np.ascontiguousarray(ends), len(vertices))[ends[:, 0]] if len(ends) else np.empty(0, np.int32)
-    parts, part_of = np.unique(part_of, return_inverse=True)
+    group = groups_of(np.ascontiguousarray(ends), len(vertices))[ends[:, 0]]
+    parts, part_of = np.unique(group, return_inverse=True)
     edges_of, vertices_of = np.bincount(part_of, minlength=len(parts)), np.zeros(len(parts), np.int64)
     used = np.unique(ends)
     part_of_vertex = np.zeros(len(vertices), np.int64)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.copying import copy_rows
 from bisectum.core.raster.compiled import kernel, part
 
 
@@ -52,6 +51,7 @@ class Vertices:
     def __init__(self, eps: float) -> None:
         self.eps = eps
         self.count = 0
+        self._places = np.empty((0, 2))
         self._room(1024)
 
     @property

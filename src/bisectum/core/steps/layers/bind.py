@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from bisectum.core.model.arrangement import Arrangement, Member
 from bisectum.core.model.finding import Finding
@@ -28,8 +29,11 @@ class Bound:
     record: LayerRecord | None
 
 
-def bind_layers(arrangement: Arrangement, records: tuple[LayerRecord, ...]) -> tuple[list[Bound], list[Finding]]:
-    """All labels of the make as layers. The same colour in several items is one layer, if nothing else was said.
+def bind_layers(
+    arrangement: Arrangement, records: tuple[LayerRecord, ...], below: NDArray[np.bool_]
+) -> tuple[list[Bound], list[Finding]]:
+    """All labels of the make as layers. The same colour in several items is one layer, if nothing else was said, and nothing of
+    another layer lies between. below : (L + 1, L + 1), which label lies under which.
 
     Returns the layers in the order of their first labels, and what could not be bound.
     """
@@ -49,7 +53,7 @@ def bind_layers(arrangement: Arrangement, records: tuple[LayerRecord, ...]) -> t
     unbound = [Finding("layer_unbound", "warning", repair="forget_layer",
                        details={"layer": record.id, "name": record.name or _plain_name(record)})
                for number, record in enumerate(records) if number not in bound_numbers]
-    return _grouped(arrangement.members, record_of, records), unbound
+    return _grouped(arrangement.members, record_of, records, below), unbound
 
 
 def _plain_name(record: LayerRecord) -> str:
@@ -75,7 +79,8 @@ def _nearest(
             member = members[label - 1]
             if member.item != anchor.item:
                 continue
-            away = float(ciede2000(wanted, cielab(np.array([member.colour.rgb], np.uint8)))[0])
+            only = sum(other.item == anchor.item for other in members) == 1  # whatever its colour is now
+            away = 0.0 if only else float(ciede2000(wanted, cielab(np.array([member.colour.rgb], np.uint8)))[0])
             if _is_inside(anchor, label, arrangement):
                 away = max(0.0, away - AT_PLACE)
             if away <= FARTHEST:
@@ -92,8 +97,20 @@ def _is_inside(anchor: Anchor, label: int, arrangement: Arrangement) -> bool:
     return arrangement.frame(member.item).glance.label_at(anchor.x, anchor.y) == member.number
 
 
-def _grouped(members: tuple[Member, ...], record_of: dict[int, int], records: tuple[LayerRecord, ...]) -> list[Bound]:
+def _grouped(
+    members: tuple[Member, ...], record_of: dict[int, int], records: tuple[LayerRecord, ...], below: NDArray[np.bool_]
+) -> list[Bound]:
     groups: dict[object, list[int]] = {}
     for label, member in enumerate(members, 1):
-        groups.setdefault(record_of.get(label, member.colour.key), []).append(label)
+        name: object = record_of.get(label, member.colour.key)
+        while not isinstance(name, int) and name in groups and _has_between(groups[name], label, below):
+            name = f"{name} again"
+        groups.setdefault(name, []).append(label)
     return [Bound(tuple(labels), records[name] if isinstance(name, int) else None) for name, labels in groups.items()]
+
+
+def _has_between(own: list[int], label: int, below: NDArray[np.bool_]) -> bool:
+    """Whether something lies on one of these labels and under another one, so that they cannot be one film."""
+    over = np.array(below[own].any(axis=0))
+    over[own] = False
+    return bool((over & below[:, label]).any())

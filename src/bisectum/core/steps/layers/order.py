@@ -41,3 +41,33 @@ def with_wishes(natural: list[int], wished: list[int]) -> list[int]:
             before = next((other for other in reversed(natural[:place]) if other in result), None)
             result.insert(result.index(before) + 1 if before is not None else 0, layer)
     return result
+
+
+def lies_below(stack: NDArray[np.int64], labels: int) -> NDArray[np.bool_]:
+    """Which label lies under which one of another item on some face. stack : (F, I). Returns (labels + 1, labels + 1)."""
+    below = np.zeros((labels + 1, labels + 1), bool)
+    rows = np.unique(stack, axis=0)
+    for upper in range(rows.shape[1]):
+        for lower in range(upper):
+            below[rows[:, lower], rows[:, upper]] = True
+    below[0] = below[:, 0] = False
+    return below
+
+
+def as_laid(order: list[int], below: NDArray[np.bool_], layer_of: NDArray[np.intp]) -> list[int]:
+    """The layers so that none comes before one that it lies on; else as they are.
+
+    Where layers lie on each other in a ring, the order that is there decides.
+    """
+    under: dict[int, set[int]] = {layer: set() for layer in order}
+    for lower, upper in np.argwhere(below).tolist():
+        one, other = int(layer_of[lower]), int(layer_of[upper])
+        if one != other and one in under and other in under:
+            under[other].add(one)
+    result: list[int] = []
+    waiting = list(order)
+    while waiting:
+        free = next((layer for layer in waiting if not under[layer] & set(waiting)), waiting[0])
+        waiting.remove(free)
+        result.append(free)
+    return result

@@ -24,11 +24,11 @@ from bisectum.core.raster.difference import cielab
 from bisectum.core.steps.layers.bind import Bound, bind_layers
 from bisectum.core.steps.layers.build import pieces_of_faces
 from bisectum.core.steps.layers.lapped import lapped_pieces
-from bisectum.core.steps.layers.order import light_to_dark, natural_order, with_wishes
+from bisectum.core.steps.layers.order import as_laid, lies_below, light_to_dark, natural_order, with_wishes
 from bisectum.core.steps.layers.settings import LayersSettings
 from bisectum.core.steps.layers.too_fine import without_too_fine
 
-VERSION = 4
+VERSION = 5
 Memory = MutableMapping[str, Any]
 T = TypeVar("T")
 
@@ -43,23 +43,26 @@ def build_layers(
     """
     if not arrangement.planar.face_labels.any():
         raise SettingsError("Nothing is left to cut: lower the reach of the background, or keep it.", code="nothing_left")
-    planar, gone = without_too_fine(arrangement.planar)
-    bound, findings = bind_layers(arrangement, settings.records)
+    planar, stack, gone = _without_too_fine(arrangement)
+    below = lies_below(stack, len(arrangement.members))
+    bound, findings = bind_layers(arrangement, settings.records, below)
     layer_of = np.full(len(arrangement.members) + 1, -1, np.intp)
     for number, own in enumerate(bound):
         layer_of[list(own.labels)] = number
-    faces = hashlib.sha256(layer_of[planar.face_labels].tobytes()).hexdigest()
+    faces = hashlib.sha256(layer_of[stack].tobytes()).hexdigest()
     natural = _remembered(memory, f"order/{faces}", lambda: natural_order(planar, layer_of))
-    order = with_wishes(light_to_dark(natural, _lightness(arrangement, bound)), _wished(bound, settings.order))
+    natural = as_laid(light_to_dark(natural, _lightness(arrangement, bound)), below, layer_of)
+    order = with_wishes(natural, _wished(bound, settings.order))
     if not order:
         raise SettingsError("At this size everything is too fine to be cut: make it larger.", code="all_too_fine")
     lap = f"{settings.lap_mm}/{arrangement.width!r}" if settings.build == "lapped" else ""
     width, pieces = _remembered(memory, f"pieces/{settings.build}/{lap}/{faces}/{order}",
-                                lambda: (arrangement.width, _pieces(arrangement, planar, layer_of, order, settings, progress)))
+                                lambda: (arrangement.width, _pieces(planar, layer_of[stack], order, settings, progress)))
     if width != arrangement.width:
         pieces = [tuple(piece.scaled(arrangement.width / width) for piece in own) for own in pieces]
     names = _names(arrangement, bound)
     layers = tuple(_layer(arrangement, bound[number], names[number], own) for number, own in zip(order, pieces, strict=True))
+    findings += arrangement.findings
     if gone:
         findings.append(Finding("too_fine", details={"count": gone}))
     return Artwork(layers, arrangement.width, arrangement.height, settings.build, tuple(findings), gone)
@@ -73,34 +76,48 @@ def _remembered(memory: Memory | None, what: str, work: Callable[[], T]) -> T:
     return cast(T, memory[what])
 
 
-def _pieces(
-    arrangement: Arrangement, planar: PlanarMap, layer_of: NDArray[np.intp], order: list[int], settings: LayersSettings,
-    progress: Progress,
-) -> list[tuple[Piece, ...]]:
-    """The pieces of each layer, in the order given. A layer runs under others of the items it is in, and of no others.
+def _without_too_fine(arrangement: Arrangement) -> tuple[PlanarMap, NDArray[np.int64], int]:
+    """The make without areas that a file could not hold: its map, what lies on each face, and how many went."""
+    bare = np.zeros((1, arrangement.stack.shape[1]), np.int64)
+    kinds, which = np.unique(np.concatenate([bare, arrangement.stack]), axis=0, return_inverse=True)
+    told = replace(arrangement.planar, face_labels=which.reshape(-1)[1:].astype(np.uint16))
+    planar, gone = without_too_fine(told)
+    stack = kinds[planar.face_labels]
+    top = np.zeros(len(stack), np.uint16)
+    for column in stack.T:
+        top = np.where(column > 0, column, top).astype(np.uint16)
+    return replace(planar, face_labels=top), stack, gone
 
-    Raises: Cancelled.
+
+def _pieces(
+    planar: PlanarMap, layers_on: NDArray[np.intp], order: list[int], settings: LayersSettings, progress: Progress
+) -> list[tuple[Piece, ...]]:
+    """The pieces of each layer, in the order given. layers_on : (F, I), the layers that lie on a face, -1 for none.
+
+    A layer runs under others of the items it is in, and under items that lie on it; under nothing else. Raises: Cancelled.
     """
-    layer_of_face = layer_of[planar.face_labels]
-    items = {item: number for number, item in enumerate(dict.fromkeys(member.item for member in arrangement.members))}
-    item_of_face = np.array([-1, *(items[member.item] for member in arrangement.members)])[planar.face_labels]
+    seen = np.full(len(layers_on), -1, np.intp)
+    for column in layers_on.T:
+        seen = np.where(column >= 0, column, seen)
     pieces = []
     for place, layer in enumerate(order):
         progress.raise_if_cancelled()
         progress.report(place / len(order))
-        own, above = _faces(layer_of_face, [layer]), _faces(layer_of_face, order[place + 1 :])
-        above &= _faces(item_of_face, np.unique(item_of_face[own[:-1]]).tolist())
+        own = seen == layer
+        under = np.zeros(len(own), bool)  # where it may run, out of sight
+        for column in layers_on.T[(layers_on == layer).any(axis=0)]:
+            under |= (column == layer) | np.isin(column, order[place + 1 :])
         if settings.build == "lapped":
-            pieces.append(lapped_pieces(planar, own, above, settings.lap_mm, progress))
+            pieces.append(lapped_pieces(planar, _with_page(own), _with_page(under & ~own), settings.lap_mm, progress))
         else:
             whole = settings.build == "whole"
-            pieces.append(pieces_of_faces(planar, own | above if whole else own, whole, progress))
+            pieces.append(pieces_of_faces(planar, _with_page(own | under if whole else own), whole, progress))
     return pieces
 
 
-def _faces(layer_of_face: NDArray[np.intp], layers: list[int]) -> NDArray[np.bool_]:
-    """The faces of these layers: (F + 1,) bool, the last for what lies beyond the picture."""
-    return np.append(np.isin(layer_of_face, layers), False)
+def _with_page(faces: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Faces, and last what lies beyond them, which is none of these."""
+    return np.append(faces, False)
 
 
 def _wished(bound: list[Bound], order: tuple[str, ...]) -> list[int]:
