@@ -123,7 +123,7 @@ def of_a_mark() -> None:
     from bisectum.main import make_bench
 
     with tempfile.TemporaryDirectory() as folder:
-        bench, _ = make_bench(Path(folder))
+        bench, *_ = make_bench(Path(folder))
         buffer = io.BytesIO()
         harbour(1000, 1000).save(buffer, "PNG")
         course = CourseSettings.model_validate({"background": {"touches": marks(MARKS)}})
@@ -170,7 +170,7 @@ def of_memory() -> None:
     from bisectum.main import make_bench
 
     with tempfile.TemporaryDirectory() as folder:
-        bench, _ = make_bench(Path(folder))
+        bench, *_ = make_bench(Path(folder))
         print("memory of all processes, opening jobs of 12 MP one after the other and dragging a slider in each")
         readings = []
         for number in range(10):

@@ -17,6 +17,7 @@ from bisectum.core.errors import BisectumError, InputError
 from bisectum.services import compute
 from bisectum.services.bench import Bench
 from bisectum.services.demo import lay_out
+from bisectum.services.fonts import FontCase
 from bisectum.services.progress_board import ProgressBoard
 from bisectum.services.results import BATCH, FULL, PREVIEW, Results
 from bisectum.services.stocks import StockRoom
@@ -24,6 +25,7 @@ from bisectum.settings import Settings
 from bisectum.store.blobs import Blobs
 from bisectum.store.database import Database
 from bisectum.store.flags import Flags
+from bisectum.store.fonts import OwnFonts
 from bisectum.store.jobs import Jobs
 from bisectum.store.stocks import Stocks
 from bisectum.web.app import create_app
@@ -34,7 +36,7 @@ OWN_FOLDER, OWN_FILES = 0o700, 0o077  # other users of the computer have no busi
 SHARES = {FULL: 0.55, PREVIEW: 0.2, BATCH: 0.05}  # of the memory; the rest is the server's
 
 
-def make_bench(data: Path, memory_mb: int = 700) -> tuple[Bench, StockRoom]:
+def make_bench(data: Path, memory_mb: int = 700) -> tuple[Bench, StockRoom, FontCase]:
     """Open or make the data folder. Raises: InputError, StorageError."""
     try:
         data.mkdir(parents=True, exist_ok=True, mode=OWN_FOLDER)
@@ -50,7 +52,7 @@ def make_bench(data: Path, memory_mb: int = 700) -> tuple[Bench, StockRoom]:
     blobs.drop_unfinished()
     bench = Bench(database, blobs, results, board, jobs)
     threading.Thread(target=bench.tidy, daemon=True).start()
-    return bench, StockRoom(Stocks(database), flags)
+    return bench, StockRoom(Stocks(database), flags), FontCase(OwnFonts(database), blobs)
 
 
 def serve(demo: bool = False, port: int | None = None, data: Path | None = None) -> None:
@@ -64,14 +66,14 @@ def serve(demo: bool = False, port: int | None = None, data: Path | None = None)
     if demo and not settings.demo_pictures.exists():
         raise InputError("The demo pictures are missing; run demo/make_pictures.py.", code="demo_missing")
     _refuse_taken(port)
-    bench, stock_room = make_bench(data, settings.memory_mb)
+    bench, stock_room, font_case = make_bench(data, settings.memory_mb)
     log = _log_to(data)
     if demo:
         stock_room.lay_out_demo()
         threading.Thread(target=_lay_out, args=(bench, settings.demo_pictures), daemon=True).start()
     print(f"Bisectum is at http://{HOST}:{port}/ (Ctrl+C ends it)", flush=True)
     print(f"What goes wrong is written to {log}", flush=True)
-    app = create_app(bench, stock_room, settings.front_end)
+    app = create_app(bench, stock_room, font_case, settings.front_end)
     uvicorn.run(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2)
 
 
@@ -96,7 +98,7 @@ def _log_to(data: Path) -> Path:
 
 def api_description() -> FastAPI:
     """The application without anything behind it: what the front end's types are made from."""
-    return create_app(None, None, None)
+    return create_app(None, None, None, None)
 
 
 def _refuse_taken(port: int) -> None:

@@ -139,7 +139,7 @@ def test_a_start_that_stops_while_the_demo_is_laid_out_leaves_no_part_of_it(
 ) -> None:
     from bisectum.main import make_bench
 
-    fresh, _ = make_bench(tmp_path / "data")
+    fresh, *_ = make_bench(tmp_path / "data")
     kept = fresh._blobs.put
     try:
         for stop in range(len(JOBS)):
@@ -165,7 +165,7 @@ def test_a_start_that_stops_while_the_demo_is_laid_out_leaves_no_part_of_it(
 def test_the_demo_is_laid_out_once_and_only_on_an_empty_shelf(tmp_path: Path, pictures: Path) -> None:
     from bisectum.main import make_bench
 
-    fresh, _ = make_bench(tmp_path / "data")
+    fresh, *_ = make_bench(tmp_path / "data")
     try:
         with pytest.raises(InputError):
             lay_out(fresh, tmp_path)
@@ -284,7 +284,7 @@ def test_what_is_kept_is_counted_in_bytes() -> None:
 def test_nothing_of_a_deleted_job_stays_on_the_disk(tmp_path: Path, badge: bytes) -> None:
     from bisectum.main import make_bench
 
-    fresh, _ = make_bench(tmp_path / "data")
+    fresh, *_ = make_bench(tmp_path / "data")
     try:
         job = fresh.new_job(badge, "badge.png")
         full(fresh, job.id)
@@ -300,7 +300,7 @@ def test_nothing_of_a_deleted_job_stays_on_the_disk(tmp_path: Path, badge: bytes
 def test_a_drawer_that_was_emptied_by_hand_stays_empty(tmp_path: Path) -> None:
     from bisectum.main import make_bench
 
-    fresh, room = make_bench(tmp_path / "data")
+    fresh, room, _ = make_bench(tmp_path / "data")
     try:
         room.lay_out_demo()
         assert len(room.drawer().stocks) == len(DEMO)

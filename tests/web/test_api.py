@@ -25,6 +25,7 @@ from bisectum.core.formats.stocks_csv import parse_stocks, write_stocks
 from bisectum.core.formats.svg.read import read_svg
 from bisectum.core.model.stock import Stock
 from bisectum.services.bench import Bench
+from bisectum.services.fonts import FontCase
 from bisectum.services.results import Shown
 from bisectum.services.stocks import StockRoom
 from bisectum.store.jobs import Job
@@ -317,7 +318,7 @@ def ran(work: Coroutine[Any, Any, T]) -> T:
         return pool.submit(asyncio.run, work).result(60)
 
 
-def test_who_waits_holds_no_thread(bench: Bench, rooms: tuple[Bench, StockRoom], badge: bytes) -> None:
+def test_who_waits_holds_no_thread(bench: Bench, rooms: tuple[Bench, StockRoom, FontCase], badge: bytes) -> None:
     """A hundred pages that wait for a result that does not come, and a question that is answered all the same."""
     job = bench.new_job(badge, "badge.png")
     app = create_app(*rooms, None)
@@ -378,7 +379,7 @@ FORM = b'--x\r\nContent-Disposition: form-data; name="picture"; filename="a.png"
     ("POST", "/api/jobs", b"multipart/form-data; boundary=x", FORM, 64), ("PUT", "/api/stocks", b"application/json", b"[", 8),
 ])
 def test_too_much_is_refused_while_it_is_read(
-    rooms: tuple[Bench, StockRoom], method: str, path: str, kind: bytes, first: bytes, most: int
+    rooms: tuple[Bench, StockRoom, FontCase], method: str, path: str, kind: bytes, first: bytes, most: int
 ) -> None:
     """A body without end, a megabyte at a time; and one that says beforehand how long it is."""
     read, said = [], []
@@ -426,7 +427,7 @@ def test_strange_bodies_are_a_persons_mistake_and_said_so(client: TestClient, pa
     assert "  " not in message and not re.search(r"[A-Z][a-z]+[A-Z]\w+|pydantic|Error|class", message), message
 
 
-def test_a_defect_shows_nothing_of_its_inside(rooms: tuple[Bench, StockRoom], caplog: pytest.LogCaptureFixture) -> None:
+def test_a_defect_shows_nothing_of_its_inside(rooms: tuple[Bench, StockRoom, FontCase], caplog: pytest.LogCaptureFixture) -> None:
     app = create_app(*rooms, None)
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(rooms[0], "jobs", lambda: 1 / 0)
@@ -468,7 +469,7 @@ def test_a_spreadsheet_runs_nothing_of_ours(name: str) -> None:
     assert parse_stocks(text.encode()) == (stock,)
 
 
-def test_a_page_that_leaves_takes_its_watcher_with_it(rooms: tuple[Bench, StockRoom], badge: bytes) -> None:
+def test_a_page_that_leaves_takes_its_watcher_with_it(rooms: tuple[Bench, StockRoom, FontCase], badge: bytes) -> None:
     bench = rooms[0]
     job = bench.new_job(badge, "badge.png")
     said: list[dict[str, Any]] = []

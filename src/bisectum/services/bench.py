@@ -17,6 +17,7 @@ from bisectum.core.formats.exporters import exporter
 from bisectum.core.job import LONGEST_NAME, JobDocument, MakeSettings, MakeStep, PictureItem, new_document
 from bisectum.core.steps.settings import StepSettings
 from bisectum.services.bundle import bundle
+from bisectum.services.items import ItemChanges, NewItem, with_changes, with_new
 from bisectum.services.progress_board import ProgressBoard
 from bisectum.services.results import Results
 from bisectum.store.blobs import Blobs
@@ -180,6 +181,30 @@ class Bench:
         widths = {item.id: item.size[0] for item in outcome.items}
         return self._changed(job_id, expected, lambda document: _resized(document, widths, factor), "resized",
                              {"width_mm": width_mm})
+
+    # Items that are no pictures, and how all items lie
+
+    def add_made(self, job_id: int, expected: int, new: NewItem, ticket: str | None = None) -> Job:
+        """Lettering, a shape, a drawn line or a border. Raises: SettingsError, ConflictError, pydantic.ValidationError."""
+        return self._changed(job_id, expected, lambda document: with_new(document, new), f"added_{new.kind}", {"name": new.name},
+                             ticket)
+
+    def change_items(
+        self, job_id: int, expected: int, changes: ItemChanges, did: str, ticket: str | None = None
+    ) -> Job:
+        """Own fields of one or several items, as one step of the history. did: a word for what was done to them.
+
+        Raises: NotFoundError, SettingsError, ConflictError, pydantic.ValidationError.
+        """
+        names = [item.name for item in self.job(job_id).document.items if item.id in changes]
+        values: dict[str, object] = {"did": did, "name": names[0] if names else "", "count": len(names)}
+        return self._changed(job_id, expected, lambda document: with_changes(document, changes), "changed_items", values, ticket)
+
+    def copy_item(self, job_id: int, expected: int, item_id: str, places: list[dict[str, Any]]) -> Job:
+        """Copies of an item, each with its own place. Raises: NotFoundError, SettingsError, ConflictError."""
+        name = self.job(job_id).document.item(item_id).name
+        return self._changed(job_id, expected, lambda document: document.with_copies(item_id, places), "copied_item",
+                             {"name": name, "count": len(places)})
 
     def rename_item(self, job_id: int, expected: int, item_id: str, name: str) -> Job:
         """Raises: SettingsError, NotFoundError, ConflictError."""

@@ -19,7 +19,7 @@ from bisectum.core.job import JobDocument
 from bisectum.core.older import read_document
 from bisectum.store.database import Database
 from bisectum.store.parts import AT_ONCE, Parts, digests_in, named_by, unpacked
-from bisectum.store.tables import JobRow, PartRow, RevisionRow
+from bisectum.store.tables import FontRow, JobRow, PartRow, RevisionRow
 
 MOST_DOCUMENTS = 40  # kept in memory as they were read; those of one job share nearly all of their parts
 LONGEST_VALUE = 80
@@ -185,9 +185,10 @@ class Jobs:
             _row(session, job_id).thumbnail = blob
 
     def blobs_in_use(self) -> set[str]:
-        """The files that any revision or thumbnail names. Parts that no revision names count, until they are dropped."""
+        """The files that any revision, thumbnail or font names. Parts that no revision names count, until they are dropped."""
         with self._database.reading() as session:
             used = {name for name in session.scalars(select(JobRow.thumbnail)) if name}
+            used |= set(session.scalars(select(FontRow.sha256)))
             for (root,) in session.execute(select(RevisionRow.document)):
                 used |= _sources_in(root.get("items")) if isinstance(root, dict) else set()
             for text in session.scalars(select(PartRow.text).where(PartRow.text.contains('"source":"'))):

@@ -76,6 +76,15 @@ class StockRow(Base):
     finish: Mapped[str] = mapped_column(String(80))
 
 
+class FontRow(Base):
+    """A font of the person's own, kept as a file under its SHA-256."""
+
+    __tablename__ = "font"
+
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+
+
 class BlobRow(Base):
     """A file kept beside the database under its SHA-256."""
 

@@ -11,16 +11,19 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from bisectum.services.bench import Bench
+from bisectum.services.fonts import FontCase
 from bisectum.services.stocks import StockRoom
 from bisectum.web.errors import answer, install_errors
 from bisectum.web.guard import Guard
-from bisectum.web.routers import course, export, health, jobs, stocks, tryouts
+from bisectum.web.routers import course, export, fonts, health, items, jobs, stocks, tryouts
 
-POLICY = ("default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; connect-src 'self'; "
-          "frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+POLICY = ("default-src 'self'; img-src 'self' blob: data:; font-src 'self'; style-src 'self' 'unsafe-inline'; "
+          "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 
 
-def create_app(bench: Bench | None, stock_room: StockRoom | None, front_end: Path | None) -> FastAPI:
+def create_app(
+    bench: Bench | None, stock_room: StockRoom | None, font_case: FontCase | None, front_end: Path | None
+) -> FastAPI:
     """front_end: the folder of the built front end. Without a bench only the description of the API is of use."""
 
     @asynccontextmanager
@@ -31,10 +34,11 @@ def create_app(bench: Bench | None, stock_room: StockRoom | None, front_end: Pat
 
     app = FastAPI(title="Bisectum", version="0.1.0", lifespan=lifespan, openapi_url="/api/openapi.json", docs_url=None,
                   redoc_url=None)
-    app.state.bench, app.state.stock_room = bench, stock_room
+    app.state.bench, app.state.stock_room, app.state.font_case = bench, stock_room, font_case
     app.add_middleware(Guard)
     install_errors(app)
-    for router in (health.router, jobs.router, course.router, export.router, stocks.router, tryouts.router):
+    for router in (health.router, jobs.router, items.router, course.router, export.router, stocks.router,
+                   tryouts.router, fonts.router):
         app.include_router(router)
     if front_end is not None:
         _serve_front_end(app, front_end)

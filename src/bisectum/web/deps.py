@@ -10,6 +10,7 @@ from fastapi import Depends, Path, Request
 
 from bisectum.core.patterns import ITEM_ID
 from bisectum.services.bench import Bench
+from bisectum.services.fonts import FontCase
 from bisectum.services.stocks import StockRoom
 
 T = TypeVar("T")
@@ -25,12 +26,18 @@ def _stock_room(request: Request) -> StockRoom:
     return room
 
 
+def _font_case(request: Request) -> FontCase:
+    case: FontCase = request.app.state.font_case
+    return case
+
+
 async def waited(future: Future[T]) -> T:
     """What a future brings, without holding a thread. A request that is given up leaves the work to others who wait."""
     return await asyncio.shield(asyncio.wrap_future(future))
 
 
 StockRoomDep = Annotated[StockRoom, Depends(_stock_room)]
+FontCaseDep = Annotated[FontCase, Depends(_font_case)]
 BenchDep = Annotated[Bench, Depends(_bench)]
 JobId = Annotated[int, Path(ge=1, le=2**63 - 1)]
 ItemId = Annotated[str, Path(pattern=ITEM_ID)]

@@ -34,6 +34,10 @@ class Glance:
         """Of an item of one colour all over."""
         return cls(np.ones((1, 1), np.uint8), Placement.plain(1.0))
 
+    @property
+    def is_plain(self) -> bool:
+        return self.labels.size == 1
+
     @classmethod
     def of(cls, labels: NDArray[np.uint8], places: Placement) -> Glance:
         """labels : (H, W) uint8 of full size; places: where marks lie on them."""

@@ -79,7 +79,7 @@ def _nearest(
             member = members[label - 1]
             if member.item != anchor.item:
                 continue
-            only = sum(other.item == anchor.item for other in members) == 1  # whatever its colour is now
+            only = arrangement.frame(member.item).glance.is_plain  # found whatever its colour is now
             away = 0.0 if only else float(ciede2000(wanted, cielab(np.array([member.colour.rgb], np.uint8)))[0])
             if _is_inside(anchor, label, arrangement):
                 away = max(0.0, away - AT_PLACE)
