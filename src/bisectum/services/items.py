@@ -20,8 +20,8 @@ ItemChanges = Mapping[str, Mapping[str, Any]]
 
 @dataclass(frozen=True, slots=True)
 class NewItem:
-    """An item to be added. fields: made, place, part. places: where items come to lie that nobody had placed yet, so
-    that they stay where they are seen. stroke: places of the pointer on the table, mm, and mm_per_px: what a pixel of the screen was then."""
+    """An item to be added. fields: made, place, part. places: where items come to lie that nobody had placed yet, so that they
+    stay where they are seen. stroke: places of the pointer on the table, mm; mm_per_px: what a pixel of the screen was then."""
 
     kind: MadeKind
     name: str

@@ -1,7 +1,8 @@
 import type { Edits } from "@/core/edits";
+import type { Fields } from "@/core/itemChanges";
 
 import { request, sendJson } from "./client";
-import type { Bar, Change, Changed, Job, JobSummary, MakeStepKey, Recipe, Result, Shelf, StepKey, Tried } from "./types";
+import type { Bar, Change, Changed, Job, JobSummary, MakeStepKey, NewItem, Recipe, Result, Shelf, StepKey, Tried } from "./types";
 
 const item = (id: number, itemId: string): string => `/jobs/${id}/items/${itemId}`;
 
@@ -35,6 +36,15 @@ export const moveItem = (id: number, itemId: string, revision: number, place: nu
   sendJson<Job>("PUT", `${item(id, itemId)}/order`, { revision, place });
 export const takeOutItem = (id: number, itemId: string, revision: number) =>
   request<Job>(`${item(id, itemId)}?revision=${revision}`, { method: "DELETE" });
+
+export const changeItems = (id: number, revision: number, items: Record<string, Fields>, did: string, ticket: string) =>
+  sendJson<Job>("PUT", `/jobs/${id}/items`, { revision, ticket, items, did });
+export const previewItems = (id: number, items: Record<string, Fields>, signal: AbortSignal) =>
+  sendJson<Result>("POST", `/jobs/${id}/items/preview`, { items }, signal);
+export const addItem = (id: number, revision: number, wanted: NewItem) =>
+  sendJson<Job>("POST", `/jobs/${id}/made`, { revision, ...wanted });
+export const copyItem = (id: number, itemId: string, revision: number, places: Fields[]) =>
+  sendJson<Job>("POST", `${item(id, itemId)}/copies`, { revision, places });
 
 export interface Treatment {
   colours: object;

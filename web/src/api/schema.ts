@@ -105,7 +105,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
+        /**
+         * Change
+         * @description Places, parts, and what items are made from: of one or several, one revision, one undo.
+         */
+        put: operations["change_api_jobs__job_id__items_put"];
         /**
          * Bring In Another
          * @description Another picture into a job.
@@ -233,6 +237,86 @@ export interface paths {
         get: operations["thumbnail_api_jobs__job_id__thumbnail_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add
+         * @description Lettering, a shape, a drawn line or a border into a job.
+         */
+        post: operations["add_api_jobs__job_id__made_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/made/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview New
+         * @description What one more item would give, on reduced pictures.
+         */
+        post: operations["preview_new_api_jobs__job_id__made_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What such a change would give, on reduced pictures.
+         */
+        post: operations["preview_api_jobs__job_id__items_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items/{item_id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description Copies of an item right above it, each at a place of its own.
+         */
+        post: operations["copy_api_jobs__job_id__items__item_id__copies_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -638,6 +722,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fonts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Fonts */
+        get: operations["list_fonts_api_fonts_get"];
+        put?: never;
+        /**
+         * Bring In
+         * @description A TrueType or OpenType font of one's own.
+         */
+        post: operations["bring_in_api_fonts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fonts/{font_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File
+         * @description The font's commonest characters, to show it by.
+         */
+        get: operations["file_api_fonts__font_id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -801,6 +926,11 @@ export interface components {
             /** Picture */
             picture: string;
         };
+        /** Body_bring_in_api_fonts_post */
+        Body_bring_in_api_fonts_post: {
+            /** Font */
+            font: string;
+        };
         /** Body_bring_in_api_jobs_post */
         Body_bring_in_api_jobs_post: {
             /** Picture */
@@ -817,6 +947,70 @@ export interface components {
              * @default true
              */
             add: boolean;
+        };
+        /**
+         * Border
+         * @description An outline at a distance around other items.
+         */
+        Border: {
+            /**
+             * The items it goes around; none named: all
+             * @default []
+             */
+            around: string[];
+            /**
+             * How far it goes beyond them
+             * @default 3.175
+             */
+            distance_mm: number;
+            /**
+             * What its corners are like
+             * @default round
+             * @enum {string}
+             */
+            corners: "round" | "sharp" | "flat";
+            /**
+             * Whether what lies open within stays open
+             * @default drop
+             * @enum {string}
+             */
+            windows: "keep" | "drop";
+            /**
+             * Gaps narrower than this are closed
+             * @default 0
+             */
+            bridge_mm: number;
+            /**
+             * The colour it is cut from
+             * @default #ffffff
+             */
+            colour: string;
+        };
+        /**
+         * BorderItem
+         * @description An outline around other items.
+         */
+        BorderItem: {
+            /** Identity within the job */
+            id: string;
+            /** What the item is called */
+            name: string;
+            /** Where it lies */
+            place: components["schemas"]["Place"];
+            /** What it does to what lies under it */
+            part: components["schemas"]["Part"];
+            /**
+             * Left out for now
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "border";
+            /** How it goes around them */
+            made: components["schemas"]["Border"];
         };
         /**
          * ChangeOut
@@ -963,6 +1157,18 @@ export interface components {
             light_marks: components["schemas"]["LightMark"][];
         };
         /**
+         * Copies
+         * @description places: fields of the place of each copy.
+         */
+        Copies: {
+            /** Revision */
+            revision: number;
+            /** Places */
+            places: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
          * Correction
          * @description One correction by hand. Places are shares of the picture's width, from its upper left corner, y down.
          *
@@ -1032,6 +1238,55 @@ export interface components {
             /** Stocks */
             stocks: components["schemas"]["StockBody"][];
         };
+        /**
+         * Drawn
+         * @description A line drawn by hand: closed, a piece; open, a line of a set width.
+         */
+        Drawn: {
+            /** Its nodes */
+            nodes: components["schemas"]["Node"][];
+            /**
+             * A closed piece, or a line
+             * @default true
+             */
+            closed: boolean;
+            /**
+             * Width of a line
+             * @default 2
+             */
+            width_mm: number;
+            /**
+             * The colour it is cut from
+             * @default #2f6b4f
+             */
+            colour: string;
+        };
+        /**
+         * DrawnItem
+         * @description A line drawn by hand.
+         */
+        DrawnItem: {
+            /** Identity within the job */
+            id: string;
+            /** What the item is called */
+            name: string;
+            /** Where it lies */
+            place: components["schemas"]["Place"];
+            /** What it does to what lies under it */
+            part: components["schemas"]["Part"];
+            /**
+             * Left out for now
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drawn";
+            /** Its nodes */
+            made: components["schemas"]["Drawn"];
+        };
         /** Dropped */
         Dropped: {
             /** Colour */
@@ -1086,6 +1341,18 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** FontOut */
+        FontOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Style
+             * @enum {string}
+             */
+            style: "plain" | "slab" | "round" | "script" | "stencil" | "display" | "handwritten" | "own";
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -1127,30 +1394,15 @@ export interface components {
         };
         /**
          * ItemResult
-         * @description An item in a result. frame: left, top, width and height of its picture on the page, mm. at, size: upper left corner, and
-         *     width and height, of what its own width measures, mm. placement: six numbers of a matrix, row by row, from shares of the
-         *     width of the picture that came in to mm on the page.
+         * @description An item in a result. placement: six numbers of a matrix, row by row, from shares of the width of the picture that came in
+         *     to mm on the page; of an item that is no picture from its own mm. raster: from shares of the width of a picture's rasters to
+         *     mm on the page; tall: their height against their width. box: left, top, right and bottom on the page, mm; size: width and
+         *     height before it is turned. images, facts: of a picture. outline: of another item, SVG path data in its own mm. missing:
+         *     the characters that its font lacks.
          */
         ItemResult: {
             /** Id */
             id: string;
-            /** Frame */
-            frame: [
-                number,
-                number,
-                number,
-                number
-            ];
-            /** At */
-            at: [
-                number,
-                number
-            ];
-            /** Size */
-            size: [
-                number,
-                number
-            ];
             /** Placement */
             placement: [
                 number,
@@ -1160,8 +1412,70 @@ export interface components {
                 number,
                 number
             ];
-            images: components["schemas"]["ItemImages"];
-            facts: components["schemas"]["Facts"];
+            /** Raster */
+            raster: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Tall */
+            tall: number;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            images: components["schemas"]["ItemImages"] | null;
+            facts: components["schemas"]["Facts"] | null;
+            /** Outline */
+            outline: string;
+            /** Colour */
+            colour: string;
+            /** Missing */
+            missing: string;
+        };
+        /**
+         * ItemsChange
+         * @description did: a word for the history.
+         */
+        ItemsChange: {
+            /** Items */
+            items: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Revision */
+            revision: number;
+            /**
+             * Did
+             * @enum {string}
+             */
+            did: "moved" | "sized" | "turned" | "mirrored" | "stretched" | "locked" | "unlocked" | "hidden" | "shown" | "part" | "text" | "made" | "coloured" | "aligned" | "spread" | "node";
+            /** Ticket */
+            ticket?: string | null;
+        };
+        /**
+         * ItemsPreview
+         * @description Own fields of items by their ids: name, place, part, hidden, made; of a picture width_mm. What is not given stays.
+         */
+        ItemsPreview: {
+            /** Items */
+            items: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * JobDocument
@@ -1176,8 +1490,8 @@ export interface components {
             version: 2;
             /** The job's name */
             name: string;
-            /** Pictures of the job, lowest first */
-            items: components["schemas"]["PictureItem"][];
+            /** Items of the job, lowest first */
+            items: (components["schemas"]["PictureItem"] | components["schemas"]["LetteringItem"] | components["schemas"]["ShapeItem"] | components["schemas"]["DrawnItem"] | components["schemas"]["BorderItem"])[];
             /** Settings of the make */
             make: components["schemas"]["MakeSettings"];
             /**
@@ -1294,6 +1608,87 @@ export interface components {
              * @default #ffffff
              */
             base: string;
+        };
+        /**
+         * Lettering
+         * @description Words that are cut: shaped with the font's own rules, and welded.
+         */
+        Lettering: {
+            /** The words; a new line where Enter was pressed */
+            text: string;
+            /**
+             * A shipped font, or one of one's own
+             * @default nunito
+             */
+            font: string;
+            /**
+             * Height of the capitals
+             * @default 15
+             */
+            capital_mm: number;
+            /**
+             * More or less room between letters
+             * @default 0
+             */
+            spacing_mm: number;
+            /**
+             * Distance of lines, against the font's own
+             * @default 1
+             */
+            line_height: number;
+            /**
+             * How lines stand under each other
+             * @default middle
+             * @enum {string}
+             */
+            align: "left" | "middle" | "right";
+            /**
+             * What the words run along
+             * @default straight
+             * @enum {string}
+             */
+            along: "straight" | "arc" | "circle";
+            /**
+             * Radius of the arc or circle
+             * @default 40
+             */
+            radius_mm: number;
+            /**
+             * Along the lower side, heads to the middle
+             * @default false
+             */
+            inward: boolean;
+            /**
+             * The colour it is cut from
+             * @default #1c2a44
+             */
+            colour: string;
+        };
+        /**
+         * LetteringItem
+         * @description Words.
+         */
+        LetteringItem: {
+            /** Identity within the job */
+            id: string;
+            /** What the item is called */
+            name: string;
+            /** Where it lies */
+            place: components["schemas"]["Place"];
+            /** What it does to what lies under it */
+            part: components["schemas"]["Part"];
+            /**
+             * Left out for now
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lettering";
+            /** The words, and how they are cut */
+            made: components["schemas"]["Lettering"];
         };
         /**
          * LightMark
@@ -1459,6 +1854,104 @@ export interface components {
             /** Place */
             place: number;
         };
+        /** NewItemIn */
+        NewItemIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "lettering" | "shape" | "drawn" | "border";
+            /** Name */
+            name: string;
+            /** Fields */
+            fields?: {
+                [key: string]: unknown;
+            };
+            /** Places */
+            places?: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Stroke */
+            stroke?: [
+                number,
+                number
+            ][];
+            /**
+             * Mm Per Px
+             * @default 0.1
+             */
+            mm_per_px: number;
+            /** Revision */
+            revision: number;
+            /** Ticket */
+            ticket?: string | null;
+        };
+        /**
+         * NewItemPreview
+         * @description An item to be added: of lettering, a shape or a border what it is made from; of a drawn line the places of the pointer on
+         *     the table, mm. places: of items that nobody had placed yet.
+         */
+        NewItemPreview: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "lettering" | "shape" | "drawn" | "border";
+            /** Name */
+            name: string;
+            /** Fields */
+            fields?: {
+                [key: string]: unknown;
+            };
+            /** Places */
+            places?: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Stroke */
+            stroke?: [
+                number,
+                number
+            ][];
+            /**
+             * Mm Per Px
+             * @default 0.1
+             */
+            mm_per_px: number;
+        };
+        /**
+         * Node
+         * @description A node of a drawn line: its place, and its two handles as ways from it. mm from the middle of the drawing.
+         */
+        Node: {
+            /** Across */
+            x: number;
+            /** Down */
+            y: number;
+            /**
+             * Handle towards the node before, across
+             * @default 0
+             */
+            in_x: number;
+            /**
+             * Handle towards the node before, down
+             * @default 0
+             */
+            in_y: number;
+            /**
+             * Handle towards the next node, across
+             * @default 0
+             */
+            out_x: number;
+            /**
+             * Handle towards the next node, down
+             * @default 0
+             */
+            out_y: number;
+        };
         /**
          * PaletteChange
          * @description One change of the palette by hand.
@@ -1517,14 +2010,24 @@ export interface components {
         /**
          * Part
          * @description What an item does to what lies under it.
+         *
+         *     adds: it lies on top as a layer of its own; melts: it becomes part of another layer; cuts: it is taken out of what lies
+         *     below; keeps: only what lies inside it stays of what lies below.
          */
         Part: {
             /**
-             * It is cut beside the others, in layers of its own or shared ones
+             * What it does
              * @default adds
-             * @constant
+             * @enum {string}
              */
-            kind: "adds";
+            kind: "adds" | "melts" | "cuts" | "keeps";
+            /**
+             * The layers it melts into, or is cut out of; none named: all
+             * @default []
+             */
+            targets: components["schemas"]["Target"][];
+            /** Below it is cleared, this far around it */
+            clear_mm: number | null;
         };
         /** PictureFacts */
         PictureFacts: {
@@ -1546,24 +2049,28 @@ export interface components {
         PictureItem: {
             /** Identity within the job */
             id: string;
-            /**
-             * What the item is
-             * @default picture
-             * @constant
-             */
-            kind: "picture";
             /** What the item is called */
             name: string;
+            /** Where it lies */
+            place: components["schemas"]["Place"];
+            /** What it does to what lies under it */
+            part: components["schemas"]["Part"];
+            /**
+             * Left out for now
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
             /** The picture file */
             source: string;
             /** What the file was called */
             file_name: string;
             /** Settings of its steps */
             course: components["schemas"]["CourseSettings"];
-            /** Where it lies */
-            place: components["schemas"]["Place"];
-            /** What it does to what lies under it */
-            part: components["schemas"]["Part"];
         };
         /**
          * PictureSettings
@@ -1645,6 +2152,26 @@ export interface components {
             x_mm: number | null;
             /** Its middle, down */
             y_mm: number | null;
+            /**
+             * Turned clockwise
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Mirrored, left for right
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Height against width, as it came
+             * @default 1
+             */
+            stretch: number;
+            /**
+             * Stays where it is
+             * @default false
+             */
+            locked: boolean;
         };
         /**
          * RecipeOut
@@ -1701,7 +2228,7 @@ export interface components {
         };
         /**
          * ResultOut
-         * @description A result for the stage. key: names it and its edge view.
+         * @description A result for the stage. key: names it and its edge view. origin: the page's upper left corner on the table, mm.
          */
         ResultOut: {
             /** Key */
@@ -1712,6 +2239,11 @@ export interface components {
             width_mm: number;
             /** Height Mm */
             height_mm: number;
+            /** Origin */
+            origin: [
+                number,
+                number
+            ];
             /** Cut Length Mm */
             cut_length_mm: number;
             /** Build */
@@ -1722,6 +2254,84 @@ export interface components {
             items: components["schemas"]["ItemResult"][];
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+        };
+        /**
+         * Shape
+         * @description A shape of a set size. hole_mm: of a tag; band_mm: of a frame; inner: of a star; points: of a polygon or star.
+         */
+        Shape: {
+            /**
+             * Which shape
+             * @default rectangle
+             * @enum {string}
+             */
+            form: "rectangle" | "ellipse" | "polygon" | "star" | "heart" | "drop" | "tag" | "bar" | "frame";
+            /**
+             * Width
+             * @default 40
+             */
+            width_mm: number;
+            /**
+             * Height
+             * @default 30
+             */
+            height_mm: number;
+            /**
+             * Radius of its corners
+             * @default 0
+             */
+            corner_mm: number;
+            /**
+             * How many corners or points
+             * @default 5
+             */
+            points: number;
+            /**
+             * How far the points of a star go in
+             * @default 0.45
+             */
+            inner: number;
+            /**
+             * Width of a tag's hole
+             * @default 5
+             */
+            hole_mm: number;
+            /**
+             * Width of a frame's band
+             * @default 4
+             */
+            band_mm: number;
+            /**
+             * The colour it is cut from
+             * @default #b3432b
+             */
+            colour: string;
+        };
+        /**
+         * ShapeItem
+         * @description A shape of a set size.
+         */
+        ShapeItem: {
+            /** Identity within the job */
+            id: string;
+            /** What the item is called */
+            name: string;
+            /** Where it lies */
+            place: components["schemas"]["Place"];
+            /** What it does to what lies under it */
+            part: components["schemas"]["Part"];
+            /**
+             * Left out for now
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shape";
+            /** The shape */
+            made: components["schemas"]["Shape"];
         };
         /**
          * ShelfOut
@@ -1837,6 +2447,16 @@ export interface components {
             on_hand: boolean;
             /** Finish */
             finish: string;
+        };
+        /**
+         * Target
+         * @description A layer that a part is about, by a colour of an item that is cut as it.
+         */
+        Target: {
+            /** The item */
+            item: string;
+            /** The colour's key in the item's palette */
+            colour: string;
         };
         /**
          * ToneFacts
@@ -2211,6 +2831,41 @@ export interface operations {
             };
         };
     };
+    change_api_jobs__job_id__items_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ItemsChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     bring_in_another_api_jobs__job_id__items_post: {
         parameters: {
             query?: never;
@@ -2472,6 +3127,147 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_api_jobs__job_id__made_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewItemIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_new_api_jobs__job_id__made_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewItemPreview"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_api_jobs__job_id__items_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ItemsPreview"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    copy_api_jobs__job_id__items__item_id__copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Copies"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -3171,6 +3967,88 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TriedOut"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_fonts_api_fonts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FontOut"][];
+                };
+            };
+        };
+    };
+    bring_in_api_fonts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_in_api_fonts_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FontOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    file_api_fonts__font_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                font_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -6,6 +6,7 @@ import type { Change } from "@/api/types";
 export function useChangeWords(): (change: Change) => string {
   const { t, te } = useI18n();
   return (change) => {
+    if (change.what === "changed_items") return t(`what.did.${String(change.values.did)}`, change.values);
     const fields = change.what.startsWith("changed_") ? Object.keys(change.values) : [];
     const only = fields.length === 1 ? `what.${fields[0]}` : "";
     if (fields.length > 1 && fields.includes("treatment")) return t("what.try_out");

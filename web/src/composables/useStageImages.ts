@@ -37,6 +37,7 @@ export function useStageImages(
   }
 
   function loadItem(item: ItemResult, preview: boolean): void {
+    if (!item.images) return;
     const { picture, background, colours } = item.images;
     void load(item.id, "picture", picture ? imagePath(picture) : picturePath(jobId.value ?? 0, item.id));
     // A preview's rasters are fetched only while one of them is looked at.
@@ -54,7 +55,7 @@ export function useStageImages(
     (now) => {
       now?.items.forEach((item) => loadItem(item, now.preview));
       // One that is shown again, after an undo say, may bring no new rasters; what was shown ahead of it is over all the same.
-      if (now && !now.preview && now.items.every((item) => loaded.get(`${item.id}/background`) === imagePath(item.images.background))) {
+      if (now && !now.preview && now.items.every((item) => !item.images || loaded.get(`${item.id}/background`) === imagePath(item.images.background))) {
         tools.ground = null;
       }
     },

@@ -10,6 +10,6 @@ export function useTryOutName(): (one: TryOut) => string {
   return ({ recipe, like, item }) => {
     const kind = t(`tryouts.codes.${recipe.code}`, recipe.values);
     const name = like && !recipe.values.count ? t("tryouts.like", { name: kind, letter: like }) : kind;
-    return job.items.length > 1 ? t("tryouts.on", { name, picture: item.name }) : name;
+    return job.pictures.length > 1 ? t("tryouts.on", { name, picture: item.name }) : name;
   };
 }

@@ -3,18 +3,20 @@
 import type { JobDocument, MakeStepKey, StepKey } from "@/api/types";
 
 import { edited, type Edits } from "./edits";
+import { withItemChanges, type Fields } from "./itemChanges";
 
-/** What a change is about: a step of an item, or a step of the make. */
-export type Target = { item: string; step: StepKey } | { make: MakeStepKey };
+/** What a change is about: a step of a picture, a step of the make, or own fields of items. */
+export type Target = { item: string; step: StepKey } | { make: MakeStepKey } | { items: Record<string, Fields>; did: string };
 
 export function editedDocument(document: JobDocument, target: Target, edits: Edits): JobDocument {
   if ("make" in target) {
     const make = { ...document.make, [target.make]: edited(document.make[target.make] ?? {}, edits) };
     return { ...document, make };
   }
+  if ("items" in target) return withItemChanges(document, target.items);
   const { item, step } = target;
   const items = document.items.map((one) =>
-    one.id === item ? { ...one, course: { ...one.course, [step]: edited(one.course[step], edits) } } : one,
+    one.id === item && one.kind === "picture" ? { ...one, course: { ...one.course, [step]: edited(one.course[step], edits) } } : one,
   );
   return { ...document, items };
 }

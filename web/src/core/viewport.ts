@@ -13,6 +13,10 @@ export interface Size {
   height: number;
 }
 
+export const boxOf = ([left, top, right, bottom]: readonly number[]): { x: number; y: number; width: number; height: number } => ({
+  x: left ?? 0, y: top ?? 0, width: (right ?? 0) - (left ?? 0), height: (bottom ?? 0) - (top ?? 0),
+});
+
 export const GREATEST_ZOOM = 64;
 
 /** The viewport that shows a box in mm as large as the stage allows. */

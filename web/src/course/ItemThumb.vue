@@ -3,7 +3,7 @@
 import { onMounted, ref, watch } from "vue";
 
 import type { StageImages } from "@/composables/useStageImages";
-import { fit } from "@/core/viewport";
+import { boxOf, fit } from "@/core/viewport";
 import { drawState, sceneItems } from "@/stage/draw";
 import { useJob } from "@/stores/job";
 
@@ -18,8 +18,7 @@ function paint(): void {
   const pen = canvas.value?.getContext("2d");
   const item = job.result?.items.find((one) => one.id === props.itemId);
   if (!pen || !canvas.value || !item || job.result?.preview) return;
-  const [x, y, width, height] = item.frame;
-  const scene = thumbScene(canvas.value, SIDE, fit({ x, y, width, height }, { width: SIDE, height: SIDE }, 1));
+  const scene = thumbScene(canvas.value, SIDE, fit(boxOf(item.box), { width: SIDE, height: SIDE }, 1));
   drawState(pen, { ...scene, items: sceneItems([item], props.images, 0) }, "colours");
 }
 onMounted(paint);

@@ -5,7 +5,7 @@ import { onMounted, ref, watch } from "vue";
 import type { ItemResult } from "@/api/types";
 import type { StageImages } from "@/composables/useStageImages";
 import { MAKE_STEPS, STATE_OF_STEP, type Step } from "@/core/course";
-import { fit } from "@/core/viewport";
+import { boxOf, fit } from "@/core/viewport";
 import { drawState, sceneItems, type Scene } from "@/stage/draw";
 import type { LayerShape } from "@/stage/shapes";
 import { useJob } from "@/stores/job";
@@ -27,9 +27,9 @@ function paint(): void {
   if (result.preview && stage.step !== props.step) return;
   // Steps of an item show that item; those of the make show the whole page.
   const own = MAKE_STEPS.has(props.step) ? null : job.itemResult;
-  const [x, y, width, height] = own?.frame ?? [0, 0, result.width_mm, result.height_mm];
+  const box = own ? boxOf(own.box) : { x: 0, y: 0, width: result.width_mm, height: result.height_mm };
   const items = sceneItems(own ? [own] : result.items, props.images, job.make?.arrange.gap_mm ?? 0);
-  const scene = thumbScene(canvas.value, SIDE, fit({ x, y, width, height }, { width: SIDE, height: SIDE }, 3));
+  const scene = thumbScene(canvas.value, SIDE, fit(box, { width: SIDE, height: SIDE }, 3));
   const state = props.step === "picture" ? "picture" : STATE_OF_STEP[props.step];
   pen.save();
   if (own && result.items.length > 1) clipTo(pen, own, scene);
@@ -37,10 +37,10 @@ function paint(): void {
   pen.restore();
 }
 /** Leave out what lies beside an item: its neighbours may reach into its picture's frame. */
-function clipTo(pen: CanvasRenderingContext2D, { at: [left, top], size: [width, height] }: ItemResult, { view, pixelRatio }: Scene): void {
+function clipTo(pen: CanvasRenderingContext2D, { box: [left, top, right, bottom] }: ItemResult, { view, pixelRatio }: Scene): void {
   pen.setTransform(pixelRatio * view.scale, 0, 0, pixelRatio * view.scale, pixelRatio * view.x, pixelRatio * view.y);
   pen.beginPath();
-  pen.rect(left, top, width, height);
+  pen.rect(left, top, right - left, bottom - top);
   pen.clip();
 }
 

@@ -1,5 +1,6 @@
 /** All wording of the interface. */
 
+import { arrange } from "./arrange";
 import { background, edges, enclosed, touch } from "./background";
 import { what } from "./history";
 import { brush, hardPhotos, photo, tones, tryouts } from "./photographs";
@@ -42,7 +43,7 @@ export default {
     saved: "saved",
     working: "working",
     waiting: "waiting to be saved",
-    pictures: "{count} picture | {count} pictures",
+    pictures: "{count} item | {count} items",
     name: "Name of the job",
     size: "Finished size {size}; change it",
     undo: "Undo: {what}",
@@ -93,6 +94,7 @@ export default {
     help: "Drag to move, wheel to zoom. Keys: arrows move, + and − zoom, 0 shows all, [ and ] move the seam, T turns it.",
     helpHand:
       "Cut lines can be corrected here. Drag a node or a handle, double-click a line for a new node. Keys: N and P pick a node, Alt with an arrow moves it, Delete takes it out, Escape lets go.",
+    helpArrange: "The make: click picks an item, drag moves it, arrow keys move it by half a millimetre, with Shift by five; Delete takes it out, Escape lets go.",
     preview: "Preview",
     finished: "Cut lines are ready",
   },
@@ -143,7 +145,7 @@ export default {
       small: "{count} small one kept | {count} small ones kept",
       absorbed: "{count} speck absorbed | {count} specks absorbed",
       lines: "{nodes} nodes, within {deviation} mm",
-      arrange: "{count} picture | {count} pictures side by side",
+      arrange: "{count} item | {count} items on one page",
       layers: { whole: "Whole, {first} lowest", lapped: "Lapped, {first} lowest", flush: "Flush, edge to edge" },
       export: "{count} layer in one SVG | {count} layers in one SVG",
     },
@@ -367,23 +369,11 @@ export default {
     pin_unused: "The pinned colour {colour} is nowhere in the picture.",
   },
   what,
-  arrange: {
-    alone: "One picture lies on its own. Bring in another one, and both are cut as one make, in register.",
-    together: "{count} pictures lie side by side, from left to right. A colour that several of them have is one layer.",
-    list: "Pictures, from left to right",
-    nameOf: "Name of {name}",
-    earlier: "Move {name} to the left",
-    later: "Move {name} to the right",
-    out: "Take {name} out",
-    outTitle: "Take this picture out of the job?",
-    outText: "“{name}” goes, with all that was done to it. Undo brings it back.",
-    outYes: "Take it out",
-    gap: "Room between pictures",
-    touching: "none",
-    wide: "much",
-    each: "Each picture's own size is set in its Picture step.",
-  },
+  arrange,
   errors: {
+    text_too_long: "This text has {has} characters; {most} are the most. Part it into several letterings.",
+    characters_missing: "This font has none of these: {characters}. Choose another font, or write it another way.",
+    too_many_items: "A job holds at most {most} items. Begin a new one.",
     title: "That did not work",
     gone: "This job was taken off the shelf in another window.",
     refused: "Your last change was not made",

@@ -4,6 +4,8 @@ import { useI18n } from "vue-i18n";
 
 import { useLit } from "@/composables/useLit";
 import type { StageImages } from "@/composables/useStageImages";
+import { boxOf } from "@/core/viewport";
+import { useArrange } from "@/stores/arrange";
 import { useStage } from "@/stores/stage";
 import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
@@ -24,11 +26,12 @@ const stage = useStage();
 const job = useJob();
 const hand = useHand();
 const tools = useTools();
+const arrange = useArrange();
 const host = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
 const base = computed(() => job.make?.layers.base ?? "#ffffff");
 
-const { drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave, onDoubleClick, onWheel, onKey } = useStagePointer(host);
+const { drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave, onDoubleClick, onWheel, onKey } = useStagePointer(host, () => items.value);
 
 const dimmed = useLit(() => props.images[job.item?.id ?? ""]?.colours ?? null, toRef(stage, "lit"));
 const dragOnPage = computed(
@@ -60,6 +63,7 @@ const scene = computed<Scene | null>(() =>
         hand: hand.active ? { hover: hand.hover, picked: drag.value ? [] : hand.picked, drag: dragOnPage.value } : null,
         dimmed: dimmed.value,
         loupe: tools.loupe && hand.pageOf(tools.loupe),
+        arrange: stage.step === "arrange" ? arrange.scene : null,
         marks: {
           marks: [...tools.marks, ...tools.glance], tool: tools.tool, path: tools.path, pageOf: hand.pageOf, pictureWidth: hand.pageWidth,
           veil: tools.veil,
@@ -84,8 +88,8 @@ watch(
   () => job.result,
   (result) => {
     if (!result) return;
-    const [x, y, width] = job.itemResult?.frame ?? [0, 0, result.width_mm];
-    stage.setPage({ x: 0, y: 0, width: result.width_mm, height: result.height_mm }, { x, y, width });
+    const page = { x: 0, y: 0, width: result.width_mm, height: result.height_mm };
+    stage.setPage(page, job.itemResult ? boxOf(job.itemResult.box) : page);
   },
   { immediate: true },
 );
@@ -114,7 +118,8 @@ onScopeDispose(() => {
       tabindex="0"
       role="img"
       :class="{ grip: hand.hover !== null, tool: tools.tool !== null }"
-      :aria-label="t(hand.active ? 'stage.helpHand' : 'stage.help')"
+      :style="{ cursor: stage.step === 'arrange' ? arrange.cursor || undefined : undefined }"
+      :aria-label="t(stage.step === 'arrange' ? 'stage.helpArrange' : hand.active ? 'stage.helpHand' : 'stage.help')"
       @pointerdown="onPointerDown"
       @pointermove="onPointerMove"
       @pointerup="onPointerUp"

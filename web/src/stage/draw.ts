@@ -5,8 +5,10 @@ import { NO_IMAGES, type ItemImages } from "@/core/itemImages";
 import { contrast, hairline } from "@/core/colour";
 import type { ClearedOn, StageState } from "@/core/course";
 import type { Point } from "@/core/nodeGrid";
+import { scaleOf, through, toShare, type Placement } from "@/core/placement";
 import type { Size, Viewport } from "@/core/viewport";
 
+import { drawArrange, type ArrangeScene } from "./drawArrange";
 import { drawHand, type HandScene } from "./drawHand";
 import { drawMarks, type MarkScene } from "./drawMarks";
 import { hatchPattern } from "./hatch";
@@ -21,8 +23,15 @@ const LOUPE_ZOOM = 9; // stage px for a pixel of the picture
 
 /** An item with its rasters. open: its steps are those shown, so its marks and its veil are. */
 export interface SceneItem {
-  frame: ItemResult["frame"];
+  id: string;
+  /** From shares of the width of its rasters to mm of the page; tall: their height against their width. */
+  raster: Placement;
+  tall: number;
   images: ItemImages;
+  /** Of an item that is no picture: its outline in its own mm, its colour, and where it lies. */
+  outline: Path2D | null;
+  colour: string;
+  placement: Placement;
   open: boolean;
   /** The part of the page that is its own, where there are others, mm: their pictures may reach over it. */
   own: [number, number, number, number] | null;
@@ -30,9 +39,9 @@ export interface SceneItem {
 
 /** Items as they are painted. room: between them, mm. */
 export function sceneItems(items: readonly ItemResult[], images: Readonly<Record<string, ItemImages>>, room: number): SceneItem[] {
-  return items.map(({ id, frame, at, size }) => ({
-    frame, open: false, images: images[id] ?? NO_IMAGES,
-    own: items.length > 1 ? [at[0] - room / 2, at[1] - room / 2, size[0] + room, size[1] + room] : null,
+  return items.map(({ id, raster, tall, box: [left, top, right, bottom], placement, outline, colour }) => ({
+    id, raster, tall, open: false, images: images[id] ?? NO_IMAGES, outline: outline ? new Path2D(outline) : null, colour, placement,
+    own: items.length > 1 ? [left - room / 2, top - room / 2, right - left + room, bottom - top + room] : null,
   }));
 }
 
@@ -57,6 +66,8 @@ export interface Scene {
   dimmed: ImageBitmap | null;
   /** Where the picture is shown magnified, mm of the page. */
   loupe: Point | null;
+  /** What is picked and moved while items are arranged. */
+  arrange: ArrangeScene | null;
 }
 
 type Pen = CanvasRenderingContext2D;
@@ -84,7 +95,8 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
     pen.beginPath();
     pen.rect(x, y, w, h);
     pen.clip();
-    if (large && (state === "made_up" || state === "cut_lines")) {
+    if (scene.arrange?.live) drawLive(pen, scene, state);
+    else if (large && (state === "made_up" || state === "cut_lines")) {
       sharp = showPlate(pen, scene, state, atRest, (own, whole) => drawState(own, { ...whole, hand: null }, state)) && sharp;
       toPage(pen, scene);
       if (state === "cut_lines" && scene.hand) drawHand(pen, scene.hand, 1 / scene.view.scale);
@@ -98,6 +110,10 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
     if (open) drawVeil(pen, scene, open, scene.marks.veil, "rgb(184 51 106 / 0.5)");
     toPage(pen, scene);
     drawMarks(pen, scene.marks, 1 / scene.view.scale);
+  }
+  if (scene.arrange) {
+    toPage(pen, scene);
+    drawArrange(pen, scene.arrange, 1 / scene.view.scale);
   }
   return sharp;
 }
@@ -116,8 +132,11 @@ export function drawState(pen: Pen, scene: Scene, state: StageState): void {
     for (const item of scene.items) {
       page();
       if (scene.clearedOn === "mask") {
+        pen.save();
+        through(pen, item.raster);
         pen.fillStyle = "#ffffff";
-        pen.fillRect(...item.frame);
+        if (!item.outline) pen.fillRect(0, 0, 1, item.tall);
+        pen.restore();
       } else drawImage(pen, scene, item, item.images.picture);
       drawVeil(pen, scene, item, item.images.background, grounds[scene.clearedOn]);
     }
@@ -149,7 +168,9 @@ function toPage(pen: Pen, scene: Scene): void {
   pen.setTransform(k * scale, 0, 0, k * scale, k * x, k * y);
 }
 
-function drawImage(pen: Pen, scene: Scene, { frame, own }: SceneItem, image: ImageBitmap | null): void {
+function drawImage(pen: Pen, scene: Scene, item: SceneItem, image: ImageBitmap | null): void {
+  const { raster, tall, own } = item;
+  if (item.outline) drawOutline(pen, item, item.colour);
   if (!image) return;
   pen.save();
   if (own) {
@@ -158,10 +179,35 @@ function drawImage(pen: Pen, scene: Scene, { frame, own }: SceneItem, image: Ima
     pen.clip();
   }
   // Enlarged pixels are shown as pixels: that is what the lines are held against.
-  pen.imageSmoothingEnabled = (scene.view.scale * scene.pixelRatio * frame[2]) / image.width < 1.5;
+  pen.imageSmoothingEnabled = (scene.view.scale * scene.pixelRatio * scaleOf(raster)) / image.width < 1.5;
   pen.imageSmoothingQuality = "high";
-  pen.drawImage(image, ...frame);
+  through(pen, raster);
+  pen.drawImage(image, 0, 0, 1, tall);
   pen.restore();
+}
+
+/** An item that is no picture, all over in one colour. */
+function drawOutline(pen: Pen, { outline, placement }: SceneItem, colour: string): void {
+  if (!outline) return;
+  pen.save();
+  through(pen, placement);
+  pen.fillStyle = colour;
+  pen.fill(outline, "evenodd");
+  pen.restore();
+}
+
+/** All items one over the other while some of them are moved: what is there already, nothing worked out. */
+function drawLive(pen: Pen, scene: Scene, state: StageState): void {
+  fill(pen, scene, state === "made_up" ? scene.base : PAPER);
+  toPage(pen, scene);
+  for (const item of scene.items) {
+    const moved = scene.arrange?.live?.get(item.id);
+    pen.save();
+    if (moved) through(pen, moved);
+    if (item.outline) drawOutline(pen, item, scene.arrange?.takesAway.has(item.id) ? scene.base : item.colour);
+    else drawImage(pen, scene, { ...item, own: null }, state === "picture" ? item.images.picture : item.images.colours);
+    pen.restore();
+  }
 }
 
 let veil: HTMLCanvasElement | null = null;
@@ -181,7 +227,8 @@ function drawVeil(pen: Pen, scene: Scene, item: SceneItem, mask: ImageBitmap | n
   over.clearRect(0, 0, width, height);
   toPage(over, scene);
   over.imageSmoothingEnabled = false;
-  over.drawImage(mask, ...item.frame);
+  through(over, item.raster);
+  over.drawImage(mask, 0, 0, 1, item.tall);
   over.setTransform(scene.pixelRatio, 0, 0, scene.pixelRatio, 0, 0);
   over.globalCompositeOperation = "source-in";
   over.fillStyle = filling;
@@ -194,9 +241,8 @@ function drawVeil(pen: Pen, scene: Scene, item: SceneItem, mask: ImageBitmap | n
 function drawLoupe(pen: Pen, scene: Scene, item: SceneItem, place: Point): void {
   const image = item.images.picture;
   if (!image) return;
-  const [left, top, width] = item.frame;
-  const perMm = image.width / width;
-  const [u, v] = [(place.x - left) * perMm, (place.y - top) * perMm];
+  const share = toShare(item.raster, place);
+  const [u, v] = [share.x * image.width, share.y * image.width];
   const at = { x: place.x * scene.view.scale + scene.view.x, y: place.y * scene.view.scale + scene.view.y };
   const x = at.x + (at.x > scene.size.width - 2.6 * LOUPE_PX ? -1.4 : 1.4) * LOUPE_PX;
   const y = at.y + (at.y < 2.6 * LOUPE_PX ? 1.4 : -1.4) * LOUPE_PX;

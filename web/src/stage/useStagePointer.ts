@@ -3,6 +3,8 @@ import type { Ref } from "vue";
 import { useStage } from "@/stores/stage";
 import { useTools } from "@/stores/tools";
 
+import type { Hittable } from "./itemAt";
+import { useArrangePointer } from "./useArrangePointer";
 import { useHandPointer } from "./useHandPointer";
 import { useToolPointer } from "./useToolPointer";
 
@@ -10,11 +12,12 @@ const KEY_MOVE = 40;
 const KEY_SEAM = 0.01;
 
 /** Moving, zooming and the keys of the stage. */
-export function useStagePointer(host: Ref<HTMLElement | undefined>) {
+export function useStagePointer(host: Ref<HTMLElement | undefined>, hittable: () => readonly Hittable[]) {
   const stage = useStage();
   const tools = useTools();
   const hand = useHandPointer();
   const tool = useToolPointer();
+  const arrange = useArrangePointer(hittable);
   const fingers = new Map<number, { x: number; y: number }>();
 
   function place(event: MouseEvent): { x: number; y: number } {
@@ -32,13 +35,14 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>) {
     if (event.button > 1) return;
     (event.target as Element).setPointerCapture(event.pointerId);
     if (!fingers.size && tool.down(place(event), event)) return;
+    if (!fingers.size && arrange.down(place(event), event)) return;
     if (!fingers.size && hand.down(place(event), event.shiftKey)) return;
     hand.click(place(event));
     fingers.set(event.pointerId, place(event));
   }
 
   function onPointerMove(event: PointerEvent): void {
-    if (tool.move(place(event), event) || hand.move(place(event))) return;
+    if (tool.move(place(event), event) || arrange.move(place(event), event) || hand.move(place(event))) return;
     const before = fingers.get(event.pointerId);
     if (!before) return;
     const now = place(event);
@@ -54,7 +58,7 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>) {
   }
 
   function onPointerUp(event: PointerEvent): void {
-    if (tool.up(event) || hand.up()) return;
+    if (tool.up(event) || arrange.up(event) || hand.up()) return;
     fingers.delete(event.pointerId);
   }
 
@@ -77,11 +81,11 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>) {
   };
 
   function onDoubleClick(event: MouseEvent): void {
-    if (!tools.tool && !hand.doubleClick(place(event))) stage.showAll();
+    if (!tools.tool && !arrange.doubleClick(place(event)) && !hand.doubleClick(place(event))) stage.showAll();
   }
 
   function onKey(event: KeyboardEvent): void {
-    if (tool.key(event) || hand.key(event)) {
+    if (tool.key(event) || arrange.key(event) || hand.key(event)) {
       event.preventDefault();
       return;
     }

@@ -5,6 +5,7 @@ import type { Correction } from "@/api/types";
 import { NodeGrid, type NodeHit, type Point } from "@/core/nodeGrid";
 import type { PathNodes } from "@/core/pathNodes";
 import { scaleOf, toPlace, toShare } from "@/core/placement";
+import { boxOf } from "@/core/viewport";
 
 import { useJob } from "./job";
 import { useStage } from "./stage";
@@ -27,10 +28,16 @@ export const useHand = defineStore("hand", () => {
   const active = computed(() => stage.step === "lines" && [stage.first, stage.second].includes("cut_lines"));
   const corrections = computed<Correction[]>(() => job.course?.lines.corrections ?? []);
   const leftOut = computed(() => job.facts?.lines.left_out ?? []);
+  /** The part of the page that the open picture's lines lie in. */
+  const region = computed<[number, number, number, number] | undefined>(() => {
+    if (!job.itemResult) return undefined;
+    const { x, y, width, height } = boxOf(job.itemResult.box);
+    return [x, y, width, height];
+  });
   const grid = computed(() => {
     const result = job.result;
     if (!result || !active.value) return null;
-    return new NodeGrid(nodes.value, result.width_mm, result.height_mm, job.itemResult?.frame);
+    return new NodeGrid(nodes.value, result.width_mm, result.height_mm, region.value);
   });
 
   // After a new trace a picked node is the one that is there now; a preview comes and goes while the hand still moves.

@@ -4,11 +4,12 @@ import { computed, ref, shallowRef } from "vue";
 import { ApiError } from "@/api/client";
 import * as api from "@/api/jobs";
 import type {
-  Changed, CourseSettings, Finding, ItemResult, Job, JobDocument, MakeSettings, MakeStepKey, PictureItem, Result, StepKey,
+  Changed, CourseSettings, Finding, ItemResult, Job, JobDocument, Item, MakeSettings, MakeStepKey, NewItem, PictureItem, Result, StepKey,
 } from "@/api/types";
 import { ChangeQueue } from "@/core/changeQueue";
 import { editedDocument } from "@/core/document";
 import type { Edits } from "@/core/edits";
+import type { Fields } from "@/core/itemChanges";
 import { Latest } from "@/core/latest";
 import { Pace } from "@/core/pace";
 import { forgetUnsent, keepUnsent, unsentOf, type Unsent } from "@/core/unsent";
@@ -52,11 +53,15 @@ export const useJob = defineStore("job", () => {
     kept.value ? pending.value.reduce((now, change) => change.apply(now), kept.value.document) : null,
   );
   const job = computed<Job | null>(() => (kept.value && document.value ? { ...kept.value, document: document.value } : null));
-  const items = computed<PictureItem[]>(() => document.value?.items ?? []);
-  /** The item whose steps are open. */
-  const item = computed<PictureItem | null>(() => items.value.find((one) => one.id === itemId.value) ?? items.value[0] ?? null);
+  const items = computed<Item[]>(() => document.value?.items ?? []);
+  const pictures = computed<PictureItem[]>(() => items.value.filter((one) => one.kind === "picture"));
+  /** The picture whose steps are open. */
+  const item = computed<PictureItem | null>(() => pictures.value.find((one) => one.id === itemId.value) ?? pictures.value[0] ?? null);
   /** The same without the changes on their way. */
-  const keptItem = computed(() => kept.value?.document.items.find((one) => one.id === item.value?.id) ?? null);
+  const keptItem = computed<PictureItem | null>(() => {
+    const found = kept.value?.document.items.find((one) => one.id === item.value?.id);
+    return found?.kind === "picture" ? found : null;
+  });
   const course = computed<CourseSettings | null>(() => item.value?.course ?? null);
   const make = computed<MakeSettings | null>(() => document.value?.make ?? null);
   const itemResult = computed<ItemResult | null>(() => result.value?.items.find((one) => one.id === item.value?.id) ?? null);
@@ -137,10 +142,13 @@ export const useJob = defineStore("job", () => {
   const tryOut = (step: StepKey, settings: object): Promise<void> => showing((id, own, signal) => api.previewStep(id, own, step, { settings }, signal));
   const tryOutMake = (step: MakeStepKey, settings: object): Promise<void> => showing((id, _, signal) => api.previewMake(id, step, { settings }, signal));
 
+  /** Show what a change of items, or one more of them, would give. */
+  const tryItems = (changes: Record<string, Fields>): Promise<void> => showing((id, _, signal) => api.previewItems(id, changes, signal));
+
   async function showing(ask: (id: number, item: string, signal: AbortSignal) => Promise<Result>): Promise<void> {
     await pace.run(async () => {
-      if (!kept.value || !item.value) return;
-      const [id, own] = [kept.value.id, item.value.id];
+      if (!kept.value) return;
+      const [id, own] = [kept.value.id, item.value?.id ?? ""];
       try {
         const found = await preview.run((signal) => ask(id, own, signal));
         if (!found) return;
@@ -192,6 +200,11 @@ export const useJob = defineStore("job", () => {
     if (kept.value) await put(kept.value.id, { ticket: ticket(), target: { make: step }, edits: { settings } });
   }
 
+  /** Keep a change of one or several items as one step of the history. did: a word for it. */
+  async function changeItems(changes: Record<string, Fields>, did: string): Promise<void> {
+    if (kept.value) await put(kept.value.id, { ticket: ticket(), target: { items: changes, did }, edits: {} });
+  }
+
   async function put(id: number, unsent: Unsent): Promise<void> {
     keepUnsent(id, unsent);
     await changed(unsent.ticket, (document) => editedDocument(document, unsent.target, unsent.edits), async (now) => {
@@ -207,6 +220,7 @@ export const useJob = defineStore("job", () => {
   }
 
   function sent(id: number, revision: number, { ticket, target, edits }: Unsent): Promise<Job | Changed> {
+    if ("items" in target) return api.changeItems(id, revision, target.items, target.did, ticket);
     return "make" in target
       ? api.changeMake(id, revision, target.make, edits, ticket)
       : api.changeStep(id, target.item, revision, target.step, edits, ticket);
@@ -275,6 +289,20 @@ export const useJob = defineStore("job", () => {
     });
   }
 
+  /** Add lettering, a shape, a drawn line or a border. Returns its id. */
+  async function addItem(wanted: NewItem): Promise<string> {
+    let added = "";
+    await moved(async (now) => {
+      const next = await api.addItem(now.id, now.revision, wanted);
+      const before = new Set(now.document.items.map((one) => one.id));
+      added = next.document.items.find((one) => !before.has(one.id))?.id ?? "";
+      return next;
+    });
+    return added;
+  }
+
+  const copyItem = (id: string, places: Fields[]): Promise<void> => moved((now) => api.copyItem(now.id, id, now.revision, places));
+
   function close(): void {
     full.cancel();
     opening.cancel();
@@ -289,10 +317,10 @@ export const useJob = defineStore("job", () => {
   }
 
   return {
-    kept, job, items, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, error, refusal,
+    kept, job, items, pictures, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, error, refusal,
     waiting, unsent,
     open, openItem, workOut, tryOut, tryOutMake, change, edit, changeMake, rename, undo, redo, resize, renameItem, moveItem,
-    takeOutItem, bringAnother, follow, stop, close,
+    takeOutItem, bringAnother, tryItems, changeItems, addItem, copyItem, follow, stop, close,
   };
 });
 

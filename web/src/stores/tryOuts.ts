@@ -113,7 +113,7 @@ export const useTryOuts = defineStore("tryOuts", () => {
   function onOthers(): void {
     const one = chosen.value;
     if (!one) return;
-    const others = job.items.filter((item) => item.id !== one.item.id);
+    const others = job.pictures.filter((item) => item.id !== one.item.id);
     all.value = [...others.map((item) => fresh_({ ...one.recipe }, item, one.letter)), ...all.value].slice(0, MOST);
     void goOn();
   }

@@ -26,7 +26,7 @@ const options = computed(() => [
 const left = computed(() => tries.all.find((one) => one.letter === other.value && one.letter !== tries.picked)?.tried ?? null);
 const address = computed(() => {
   const item = tries.chosen?.item.id ?? "";
-  const own = job.result?.items.find((one) => one.id === item)?.images.picture;
+  const own = job.result?.items.find((one) => one.id === item)?.images?.picture;
   return `/api${own ? imagePath(own) : picturePath(job.job?.id ?? 0, item)}`;
 });
 

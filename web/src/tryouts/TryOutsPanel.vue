@@ -38,7 +38,7 @@ function back(): void {
       <span class="room" />
       <AppButton v-if="tries.left" small @click="tries.stopped ? tries.goOn() : tries.stop()">{{ t(tries.stopped ? "tryouts.goOn" : "tryouts.stop") }}</AppButton>
       <AppButton v-if="tries.chosen" small @click="tries.more">{{ t("tryouts.more", { letter: tries.picked }) }}</AppButton>
-      <AppButton v-if="tries.chosen && job.items.length > 1" small @click="tries.onOthers">{{ t("tryouts.others", { letter: tries.picked }) }}</AppButton>
+      <AppButton v-if="tries.chosen && job.pictures.length > 1" small @click="tries.onOthers">{{ t("tryouts.others", { letter: tries.picked }) }}</AppButton>
       <AppButton small @click="back">{{ t("tryouts.open") }}</AppButton>
     </header>
     <AppNotice v-if="tries.error" kind="error" :title="t('errors.title')">

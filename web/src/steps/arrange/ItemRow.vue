@@ -1,41 +1,44 @@
 <script setup lang="ts">
 import { useI18n } from "vue-i18n";
 
-import type { PictureItem } from "@/api/types";
+import type { Item } from "@/api/types";
 import AppIcon from "@/ui/AppIcon.vue";
 import AppText from "@/ui/AppText.vue";
 
-defineProps<{ item: PictureItem; size: string; open: boolean; first: boolean; last: boolean }>();
-defineEmits<{ open: []; rename: [name: string]; shift: [by: number]; out: [] }>();
+defineProps<{ item: Item; size: string; picked: boolean; first: boolean; last: boolean }>();
+defineEmits<{ pick: [further: boolean]; rename: [name: string]; shift: [by: number]; hide: []; out: [] }>();
 const { t } = useI18n();
 </script>
 
 <template>
-  <li :class="{ open }" @click="$emit('open')">
+  <li :class="{ picked, hidden: item.hidden }" :aria-selected="picked" role="option" @click="$emit('pick', $event.shiftKey)">
+    <span class="swatch" :class="item.kind" :style="{ background: item.kind === 'picture' ? undefined : item.made.colour }" aria-hidden="true" />
     <span class="words">
-      <AppText class="name" :label="t('arrange.nameOf', { name: item.name })" :value="item.name" :longest="80" @settle="$emit('rename', $event)" />
-      <small class="soft number">{{ size }}</small>
+      <AppText class="name" :label="t('arrange.nameOf', { name: item.name })" :value="item.name" :longest="80" @settle="$emit('rename', $event)" @focus="$emit('pick', false)" />
+      <small class="soft number">{{ item.hidden ? t("arrange.hiddenItem") : size }}<template v-if="item.place?.locked"> · {{ t("arrange.lockedItem") }}</template></small>
     </span>
-    <span v-if="!(first && last)" class="acts">
-      <button type="button" class="left" :disabled="first" :aria-label="t('arrange.earlier', { name: item.name })" @click="$emit('shift', -1)"><AppIcon name="up" /></button>
-      <button type="button" class="right" :disabled="last" :aria-label="t('arrange.later', { name: item.name })" @click="$emit('shift', 1)"><AppIcon name="up" /></button>
-      <button type="button" :aria-label="t('arrange.out', { name: item.name })" :title="t('arrange.out', { name: item.name })" @click="$emit('out')"><AppIcon name="bin" /></button>
+    <span class="acts">
+      <button type="button" :disabled="first" :aria-label="t('arrange.higher', { name: item.name })" @click.stop="$emit('shift', 1)"><AppIcon name="up" /></button>
+      <button type="button" :disabled="last" :aria-label="t('arrange.lower', { name: item.name })" @click.stop="$emit('shift', -1)"><AppIcon name="down" /></button>
+      <button type="button" :aria-label="t(item.hidden ? 'arrange.show' : 'arrange.hide', { name: item.name })" :title="t(item.hidden ? 'arrange.show' : 'arrange.hide', { name: item.name })" @click.stop="$emit('hide')"><AppIcon :name="item.hidden ? 'shut' : 'eye'" /></button>
+      <button type="button" :aria-label="t('arrange.out', { name: item.name })" :title="t('arrange.out', { name: item.name })" @click.stop="$emit('out')"><AppIcon name="bin" /></button>
     </span>
   </li>
 </template>
 
 <style scoped>
-li { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 8px; align-items: center; padding: 6px; }
+li { display: grid; grid-template-columns: 12px minmax(0, 1fr) auto; gap: 6px; align-items: center; padding: 5px 4px 5px 6px; cursor: default; }
 li + li { border-top: 1px solid var(--line); }
-li.open { box-shadow: inset 3px 0 0 var(--seam); }
+li.picked { background: #fffdf8; box-shadow: inset 3px 0 0 var(--seam); }
+li.hidden .words, li.hidden .swatch { opacity: 0.5; }
+.swatch { width: 12px; height: 22px; border: 1px solid rgb(0 0 0 / 0.2); }
+.swatch.picture { background: linear-gradient(135deg, #b3432b 0 34%, #f0c454 34% 67%, #2e5c7a 67%); }
 .words { display: grid; min-width: 0; }
-.name { border-color: transparent; background: transparent; font-weight: 700; padding: 1px 5px; width: 100%; box-shadow: none; text-overflow: ellipsis; }
+.name { border-color: transparent; background: transparent; font-weight: 700; padding: 1px 4px; width: 100%; box-shadow: none; text-overflow: ellipsis; }
 .name:hover, .name:focus { border-color: var(--line); background: #fffdf8; }
-small { padding-left: 6px; }
+small { padding-left: 5px; }
 .acts { display: flex; }
-.acts button { border: 0; background: none; padding: 4px; display: grid; cursor: pointer; border-radius: 2px; color: var(--ink); }
+.acts button { border: 0; background: none; padding: 3px 2px; display: grid; cursor: pointer; border-radius: 2px; color: var(--ink); }
 .acts button:hover:not(:disabled) { background: #e6dfcf; }
 .acts button:disabled { color: #c4baa6; cursor: default; }
-.left { transform: rotate(-90deg); }
-.right { transform: rotate(90deg); }
 </style>

@@ -22,7 +22,7 @@ const { t } = useI18n();
 const stage = useStage();
 const tools = useTools();
 const job = useJob();
-const where = useWhereabouts(() => (job.result?.preview ? undefined : job.itemResult?.images.colours), () => props.palette); // a preview's wait
+const where = useWhereabouts(() => (job.result?.preview ? undefined : job.itemResult?.images?.colours), () => props.palette); // a preview's wait
 const open = ref<string | null>(null);
 const dragged = ref<string | null>(null);
 const over = ref<string | null>(null);

@@ -1,0 +1,78 @@
+<script setup lang="ts">
+/** Where an item lies, how large it is, and copies of it. */
+import { computed, ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import type { Item } from "@/api/types";
+import { NO_MOVE, type Frame } from "@/core/arrange";
+import { useArrange } from "@/stores/arrange";
+import { useJob } from "@/stores/job";
+import { useStage } from "@/stores/stage";
+import AppButton from "@/ui/AppButton.vue";
+import AppCheck from "@/ui/AppCheck.vue";
+import AppSlider from "@/ui/AppSlider.vue";
+import SizeField from "@/ui/SizeField.vue";
+
+import RepeatDialog from "./RepeatDialog.vue";
+
+const props = defineProps<{ item: Item }>();
+const { t } = useI18n();
+const arrange = useArrange();
+const job = useJob();
+const stage = useStage();
+const repeating = ref(false);
+const frame = computed<Frame | null>(() => arrange.frameOf(props.item.id));
+const locked = computed(() => props.item.place?.locked ?? false);
+const turn = computed(() => { const now = props.item.place?.turn_deg ?? 0; return now > 180 ? now - 360 : now; });
+
+function to(axis: "x" | "y", mm: number): void {
+  const by = mm - (frame.value?.middle[axis] ?? 0);
+  void arrange.change([[props.item.id, { ...NO_MOVE, dx: axis === "x" ? by : 0, dy: axis === "y" ? by : 0 }]], "moved");
+}
+function size(factor: number): void {
+  void arrange.change([[props.item.id, { ...NO_MOVE, fx: factor, fy: factor }]], "sized");
+}
+const setPlace = (place: object, did: string): void =>
+  void job.changeItems({ ...arrange.unplaced(), [props.item.id]: { place: { ...(arrange.unplaced()[props.item.id]?.place as object), ...place } } }, did);
+const tryTurn = (turn_deg: number): void => void job.tryItems({ [props.item.id]: { place: { turn_deg } } });
+
+function copy(): void {
+  const origin = job.result?.origin ?? [0, 0];
+  const { x, y } = frame.value?.middle ?? { x: 0, y: 0 };
+  void job.copyItem(props.item.id, [{ x_mm: x + origin[0] + 6, y_mm: y + origin[1] + 6 }]);
+}
+</script>
+
+<template>
+  <div v-if="frame" class="group">
+    <h3>{{ t("arrange.place.title") }}</h3>
+    <template v-if="!locked">
+      <div class="fields">
+        <SizeField :label="t('arrange.place.width')" :mm="frame.width" :unit="stage.unit" @settle="size($event / frame.width)" />
+        <SizeField :label="t('arrange.place.height')" :mm="frame.height" :unit="stage.unit" @settle="size($event / frame.height)" />
+        <SizeField :label="t('arrange.place.x')" :mm="frame.middle.x" :unit="stage.unit" @settle="to('x', $event)" />
+        <SizeField :label="t('arrange.place.y')" :mm="frame.middle.y" :unit="stage.unit" @settle="to('y', $event)" />
+      </div>
+      <AppSlider
+        :label="t('arrange.place.turn')" :value="turn" :min="-180" :max="180" :step="1" unit="°" :low="t('arrange.place.level')" :high="t('arrange.place.around')"
+        @move="tryTurn" @settle="setPlace({ turn_deg: $event }, 'turned')"
+      />
+      <div class="acts">
+        <AppButton small :pressed="item.place?.mirrored ?? false" @click="setPlace({ mirrored: !item.place?.mirrored }, 'mirrored')">{{ t("arrange.place.mirror") }}</AppButton>
+        <AppButton small @click="copy">{{ t("arrange.place.copy") }}</AppButton>
+        <AppButton small @click="repeating = true">{{ t("arrange.place.repeat") }}</AppButton>
+      </div>
+    </template>
+    <AppCheck :label="t('arrange.place.lock')" :value="locked" @settle="setPlace({ locked: $event }, $event ? 'locked' : 'unlocked')" />
+    <p class="soft">{{ t(locked ? "arrange.place.locked" : "arrange.place.fit") }}</p>
+    <RepeatDialog v-model="repeating" :item="item" :frame="frame" />
+  </div>
+</template>
+
+<style scoped>
+.group { display: grid; gap: 12px; border-top: 1px dashed var(--stitch); padding-top: 12px; }
+h3 { margin: 0; font: 600 15px var(--heading); }
+.fields { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; }
+.acts { display: flex; flex-wrap: wrap; gap: 6px; }
+p { margin: 0; }
+</style>
