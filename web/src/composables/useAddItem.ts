@@ -25,7 +25,8 @@ export function useAddItem() {
   };
 
   async function add(kind: NewItem["kind"], fields: Fields, rest: Partial<NewItem> = {}): Promise<void> {
-    const id = await job.addItem({ kind, name: named(kind), fields, places: arrange.unplaced() as NewItem["places"], stroke: [], mm_per_px: 0.1, ...rest });
+    const places = Object.fromEntries(Object.entries(arrange.unplaced()).map(([id, own]) => [id, own.place as Fields]));
+    const id = await job.addItem({ kind, name: named(kind), fields, places, stroke: [], mm_per_px: 0.1, ...rest });
     if (id) arrange.pick([id]);
   }
 
