@@ -41,7 +41,7 @@ def choose_another(page: Page, path: Path) -> None:
     with page.expect_file_chooser() as chooser:
         page.get_by_role("button", name="Bring in another picture").first.click()
     chooser.value.set_files(path)
-    expect(page.get_by_role("group", name="Pictures of this job").get_by_role("button", pressed=True)).to_be_visible()
+    expect(page.get_by_role("group", name="Items of this job").get_by_role("button", pressed=True)).to_be_visible()
     wait_ready(page)
 
 
@@ -49,7 +49,7 @@ def test_two_pictures_in_one_job_each_with_its_own_course(page: Page, pictures: 
     bring(page, pictures / "lighthouse.png")
     wait_ready(page)
     choose_another(page, pictures / "berth-sign.png")
-    strip = page.get_by_role("group", name="Pictures of this job")
+    strip = page.get_by_role("group", name="Items of this job")
     expect(strip.get_by_role("button", name="Open berth sign")).to_have_attribute("aria-pressed", "true")
 
     # Each has its own settings; both are in the made-up view, and in the file.
@@ -64,7 +64,7 @@ def test_two_pictures_in_one_job_each_with_its_own_course(page: Page, pictures: 
     wait_ready(page)
     step(page, "Arrange")
     expect(page.get_by_text("100.0 × 145.0 mm", exact=True)).to_be_visible()
-    page.get_by_role("button", name="Move berth sign to the left").click()
+    page.get_by_role("button", name="Move berth sign down").click()
     wait_ready(page)
     set_number(page, "Room between pictures", "25")
     expect(page.get_by_role("button", name="Undo: Room between pictures")).to_be_enabled()

@@ -118,7 +118,7 @@ def test_a_spot_and_a_turned_picture_are_shown(client: TestClient, badge: bytes)
     assert (a, e) == pytest.approx((0, 0)) and b < 0 < d
     height = came.size[1] / came.size[0]
     # The lower left corner of the picture that came in is the upper left one now.
-    assert (b * height + c, e * height + f) == pytest.approx(item["frame"][:2])
+    assert (b * height + c, e * height + f) == pytest.approx((item["raster"][2], item["raster"][5]))
 
 
 def test_the_drawer_is_kept_whole_or_not_at_all(client: TestClient) -> None:
@@ -294,7 +294,7 @@ def test_two_pictures_in_one_job(client: TestClient, badge: bytes) -> None:
     assert courses == [0.1, 0.4]
     result = client.get(f"/api/jobs/{job['id']}/result").json()
     one, other = result["items"]
-    assert other["frame"][0] >= one["frame"][0] + one["size"][0]
+    assert other["box"][0] >= one["box"][2]
     assert {hold["item"] for hold in result["layers"][0]["holds"]} == {"picture-1", "picture-2"}
     record = {"anchors": result["layers"][0]["holds"], "name": "Both"}
     wanted = {"revision": job["revision"], "settings": {"records": [record], "order": ["-0"]}}

@@ -19,7 +19,9 @@ from bisectum.core.cache import Cache, Memory, Run
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.model.ground import Ground
 from bisectum.core.model.label_map import LabelMap
+from bisectum.core.model.mend import without_crossings
 from bisectum.core.model.picture import Picture
+from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.resample import premultiplied
@@ -30,8 +32,8 @@ from bisectum.core.steps.colours.photo.treat import MOST_PX
 from bisectum.core.steps.colours.settings import OF_PHOTOGRAPHS, ColoursSettings
 from bisectum.core.steps.colours.sift import Separation, sifted
 from bisectum.core.steps.lines import step as lines
-from bisectum.core.steps.lines.fitted import with_corrections
-from bisectum.core.steps.lines.settings import LinesSettings
+from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
+from bisectum.core.steps.lines.settings import Correction, LinesSettings
 from bisectum.core.steps.picture import step as picture
 from bisectum.core.steps.picture.settings import PictureSettings
 from bisectum.core.steps.settings import StepSettings
@@ -195,10 +197,17 @@ class _Course:
                                          part, places, self.hasty))
         corrections = hashlib.sha256(",".join(one.digest for one in settings.corrections).encode()).hexdigest()
         key, planar = self.run.step("lines", lines.VERSION, corrections, f"{fitted_key}/{label_map.mm_per_px!r}", (0.98, 1.0),
-                                    lambda part: with_corrections(fitted, label_map, settings.corrections, places, part))
+                                    lambda part: self._corrected(fitted, label_map, settings.corrections, places, part))
         rounded = any(one.radius_mm for one in settings.corrections)  # by a radius in mm
         self.shape = f"{fitted_key}/{corrections}/{label_map.mm_per_px if rounded else ''}"
         self._keep("lines", key, planar)
+
+    def _corrected(
+        self, fitted: FittedLines, label_map: LabelMap, corrections: tuple[Correction, ...], places: Placement, part: Progress
+    ) -> PlanarMap:
+        """With the corrections by hand, and without crossings; what is looked at for a moment need not be cut."""
+        planar = with_corrections(fitted, label_map, corrections, places, part)
+        return planar if self.hasty else without_crossings(planar)
 
 
 def _surfaces(ground: Ground, label_map: LabelMap) -> NDArray[np.float64]:

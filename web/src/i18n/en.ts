@@ -124,7 +124,7 @@ export default {
     layers: "Layers",
     export: "Export",
     make: "the make",
-    items: "Pictures of this job",
+    items: "Items of this job",
     openItem: "Open {name}",
     another: "Bring in another picture",
     waiting: "being worked out",

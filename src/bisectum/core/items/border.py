@@ -13,7 +13,8 @@ from bisectum.core.model.planar_map import PlanarMap
 def border_map(whole: PlanarMap, border: Border) -> PlanarMap:
     """The border around all that is cut of a map, as a map of one colour where it lies.
 
-    Gaps that are narrower than bridge_mm are closed: it goes out by half of that more, and back again.
+    Gaps that are narrower than bridge_mm are closed: it goes out by half of that more, and back again (the closing of
+    mathematical morphology, J. Serra). So a gap closes where no disc of that width fits into it.
     """
     fields = of_map(border.colour)
     inside = np.append(whole.face_labels > 0, False)

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import SettingsError
-from bisectum.core.geom.bezier import line_segments
+from bisectum.core.geom.bezier import bounds, line_segments
 from bisectum.core.geom.local_fit import arc_lengths
 from bisectum.core.geom.outline import corners_of, fit_outline
 from bisectum.core.geom.sweep import swept
@@ -34,13 +34,13 @@ def nodes_of_stroke(points: NDArray[np.float64], mm_per_px: float) -> tuple[tupl
     corners = np.empty(room, np.int64), np.empty((room, 2)), np.empty(room), np.empty((room, 10))
     found = corners_of(even, closed, STEADY, CORNER, 4.0, *corners)
     curves, straight, worst = np.empty((room, 4, 2)), np.empty(room, bool), np.empty(1)
-    count = fit_outline(even, closed, found, *corners, STEADY, True, np.full(found + 1, 2 * STEADY), curves, straight, worst)
+    count = fit_outline(even, closed, found, *corners, STEADY, True, np.full(found + 1, STEADY), curves, straight, worst)
     segments = curves[:count] * mm_per_px
     if count > MOST_NODES:
         raise SettingsError(f"This line has more than {MOST_NODES} bends; draw it in parts.", code="stroke_too_long",
                             most=MOST_NODES)
-    low, high = segments.min(axis=(0, 1)), segments.max(axis=(0, 1))
-    middle = (low + high) / 2
+    left, top, right, bottom = bounds(segments)
+    middle = np.array([(left + right) / 2, (top + bottom) / 2])
     return _nodes(segments - middle, straight[:count], closed), closed, (float(middle[0]), float(middle[1]))
 
 

@@ -18,6 +18,7 @@ from bisectum.core.errors import SettingsError
 from bisectum.core.items.ready import Rings
 from bisectum.core.items.settings import Lettering
 
+LOOKED_AT = 300  # characters of a font, of which one at least has an outline
 Fonts = Mapping[str, Sequence[bytes]]
 """The files of each font, by the font's name or digest."""
 
@@ -47,6 +48,9 @@ class Face:
             raise SettingsError("This file is no font that can be used; choose a TrueType or OpenType font (.ttf, .otf).",
                                 code="no_font")
         self._drawn: dict[int, Rings] = {}
+        known = (self.font.get_nominal_glyph(character) for character in sorted(self._characters)[:LOOKED_AT])
+        if not any(len(self.outline(glyph)[0]) for glyph in known if glyph is not None):
+            raise SettingsError("This font file is damaged; get it anew, or choose another font.", code="font_damaged")
 
     def has(self, character: str) -> bool:
         return ord(character) in self._characters or unicodedata.category(character) in ("Cf", "Mn")
@@ -58,7 +62,7 @@ class Face:
             if ord(character) in self._characters:
                 segments = self.outline(self.font.get_nominal_glyph(ord(character)))[0]
                 if len(segments):
-                    return float(-segments[..., 1].min())
+                    return float(np.ptp(segments[:, [0, 3], 1]))
         return 0.7 * self.upem
 
     def outline(self, glyph: int) -> Rings:

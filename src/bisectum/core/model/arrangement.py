@@ -60,12 +60,13 @@ class Glance:
 @dataclass(frozen=True, slots=True)
 class Member:
     """What a label of the make is: a colour of an item, there the label `number`. at: a place inside it, shares of the width
-    of its picture."""
+    of its picture. filled: the area within the outlines of all that has it in its item, windows filled in, mm²."""
 
     item: str
     number: int
     colour: Colour
     at: tuple[float, float]
+    filled: float
 
 
 @dataclass(frozen=True, slots=True)

@@ -24,8 +24,11 @@ SPECK_MM2 = 1e-4  # a hundredth of a millimetre across: smaller is what rounding
 Windows = Literal["keep", "drop"]
 
 
-def curves_of(planar: PlanarMap, matrix: NDArray[np.float64] | None = None) -> Curves:
-    """A map as an input of an overlay, there face f has the label f + 1. matrix : (2, 3), where it is laid."""
+def curves_of(planar: PlanarMap, matrix: NDArray[np.float64] | None = None, sound: bool = True) -> Curves:
+    """A map as an input of an overlay, there face f has the label f + 1. matrix : (2, 3), where it is laid.
+
+    sound: it is known that no line crosses another one.
+    """
     count = len(planar.face_labels)
     value = (planar.sides.astype(np.int64) + 1) % (count + 1)
     change = np.repeat(value[:, 0] - value[:, 1], np.diff(planar.first)).astype(np.int32)
@@ -34,7 +37,7 @@ def curves_of(planar: PlanarMap, matrix: NDArray[np.float64] | None = None) -> C
         segments = segments @ matrix[:, :2].T + matrix[:, 2]
         if np.linalg.det(matrix[:, :2]) < 0:
             change = -change
-    return Curves(np.ascontiguousarray(segments), planar.straight, change, planar=True)
+    return Curves(np.ascontiguousarray(segments), planar.straight, change, planar=sound)
 
 
 def rings_of(segments: NDArray[np.float64], straight: NDArray[np.bool_]) -> Curves:

@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.geom.bezier import area_shares, reversed_segments
-from bisectum.core.geom.crossings import find_crossings, pieces_of
+from bisectum.core.geom.overlay.crossed import deep_crossings
+from bisectum.core.geom.overlay.network import EPS_MM
 from bisectum.core.model.palette import Palette
 
 
@@ -163,7 +164,6 @@ class PlanarMap:
     def _crossings(self) -> Iterator[Fault]:
         if not self.chain_count:
             return
-        pieces, segment = pieces_of(self.segments, 0.02 * self.mm_per_px, self.mm_per_px)
-        owners = np.repeat(np.arange(self.chain_count), np.diff(self.first))[segment]
-        for one, other, x, y in find_crossings(pieces, owners, self.mm_per_px):
+        owners = np.repeat(np.arange(self.chain_count), np.diff(self.first))
+        for one, other, x, y in deep_crossings(self.segments, owners, EPS_MM):
             yield Fault("crossing" if one != other else "self_crossing", (one, other), x, y)

@@ -125,24 +125,44 @@ def _stretches(
     return result
 
 
+def faces_of(over: Overlay, number: int, planar: PlanarMap) -> NDArray[np.int64]:
+    """The face of the planar map that was input `number` in which each face of an overlay lies, -1 beyond it. (F,).
+
+    Where lines of that map crossed each other, the area between them lies in no face of it; that is -1, too.
+    """
+    face = over.labels[:, number].astype(np.int64) - 1
+    return np.where((face >= 0) & (face < len(planar.face_labels)), face, -1)
+
+
+def labels_from(over: Overlay, number: int, planar: PlanarMap) -> NDArray[np.int64]:
+    """The label that each face of an overlay has in the planar map that was its input `number`; 0 beyond it. (F,)."""
+    return np.append(planar.face_labels, 0).astype(np.int64)[faces_of(over, number, planar)]
+
+
 def without_slivers(over: Overlay, values: NDArray[Any], speck: float = 0.0) -> NDArray[np.int64]:
-    """Labels of faces so that none is thinner than a file can say, nor smaller than `speck` (mm²): such a face goes to the
-    neighbour it has most border with.
+    """Labels of faces so that none is thinner than a file can say, nor smaller than `speck` (mm²).
 
     Different drawings of one curve lie a little apart, and leave such faces.
     """
-    values = np.asarray(values, np.int64).copy()
     size = lengths(over.curves)
     border = np.zeros(over.face_count)
     np.add.at(border, over.left, size)
     np.add.at(border, over.right, size)
-    areas = over.areas()
-    thin = (areas < np.maximum(RESOLUTION_MM / 2 * border, speck)) & (np.arange(over.face_count) > 0)
-    for face in np.flatnonzero(thin)[np.argsort(areas[thin], kind="stable")].tolist():
+    return given_away(over, values, over.areas() < np.maximum(RESOLUTION_MM / 2 * border, speck))
+
+
+def given_away(over: Overlay, values: NDArray[Any], gone: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Labels of faces, those that are to go given to the neighbour they have most border with, the smallest first.
+
+    gone : (F,) bool. One that stays is taken before one that goes itself. Face 0, the open page, stays.
+    """
+    values = np.asarray(values, np.int64).copy()
+    size, areas = lengths(over.curves), over.areas()
+    going = np.flatnonzero(gone & (np.arange(over.face_count) > 0))
+    for face in going[np.argsort(areas[going], kind="stable")].tolist():
         at = np.flatnonzero((over.left == face) | (over.right == face))
         other = np.where(over.left[at] == face, over.right[at], over.left[at])
         faces, which = np.unique(other, return_inverse=True)
-        solid = ~thin[faces] | (len(faces) == 1)
-        weight = np.bincount(which, weights=size[at]) * np.where(solid, 1.0, 1e-6)
+        weight = np.bincount(which, weights=size[at]) * np.where(gone[faces], 1e-6, 1.0)
         values[face] = values[faces[int(np.argmax(weight))]]
     return values

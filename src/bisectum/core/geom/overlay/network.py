@@ -16,8 +16,10 @@ from numpy.typing import NDArray
 from bisectum.core.geom.overlay.meeting import cross_pairs, project_pairs, run_together
 from bisectum.core.geom.overlay.vertices import Vertices
 
+EPS_MM = 5e-4  # what lies within this is one; a tenth of what a hobby cutter can place
 SHORT = 20  # times eps: shorter rows are drawn straight, since their handles say nothing any more
 TOGETHER = 2  # times eps: rows with the same ends that run within this are one edge
+AGAIN = 8  # times eps: a segment comes back to a vertex only after so long a way
 LOOP = 4  # times eps: rounds that are smaller come to nothing
 MOST_TURN = 2.8  # radians: a cubic that turns more may meet itself, and is looked at in three parts
 ROUNDS = 40
@@ -54,7 +56,10 @@ class Network:
         self.leader = np.empty(0, np.int64)  # itself for one that leads, -1 for one that is no more
         self.touched = np.empty(0, bool)
         self._boxes, self._points = np.empty(0, object), np.empty(0, object)  # shapely's, of rows and vertices
+        self._cuts: dict[tuple[int, int], list[float]] = {}  # where segments were led through vertices
         self.settled = False
+        self.met = False
+        """Whether anything met anything, but where it was joined already."""
         self._begin()
         self._cut_all()
 
@@ -65,6 +70,7 @@ class Network:
         if not len(self.segments):
             return
         start = self.vertices.at(self.segments[:, [0, 3]].reshape(-1, 2)).reshape(-1, 2)
+        self.met = bool((self.vertices.places[start] != self.segments[:, [0, 3]]).any())
         comes_back = start[:, 0] == start[:, 1]
         tiny = comes_back & (extent(self.segments) < LOOP * self.eps)
         in_parts = (turns_of(self.segments) > MOST_TURN) & ~self.straight | comes_back
@@ -73,7 +79,7 @@ class Network:
         cut = rows[in_parts[source]]
         if len(cut):
             t = np.tile([1 / 3, 2 / 3], len(cut))
-            places = _points(self.curves[np.repeat(cut, 2)], t)
+            places = points_on(self.curves[np.repeat(cut, 2)], t)
             self._split(np.repeat(cut, 2), t, self.vertices.at(places))
 
     def _add(
@@ -89,7 +95,7 @@ class Network:
         self.curves = np.concatenate([self.curves, curves])
         self.leader = np.concatenate([self.leader, numbers])
         self.touched = np.concatenate([self.touched, touched])
-        self._boxes = np.concatenate([self._boxes, _boxes(curves, self.eps)])
+        self._boxes = np.concatenate([self._boxes, boxes_of(curves, self.eps)])
         return numbers
 
     def _drawn(
@@ -127,6 +133,7 @@ class Network:
             new_to_curves = new_to_curves[self.leader[new_to_curves] == new_to_curves]
             new_to_vertices = self._cut_at_crossings(new_to_curves)
             new_to_curves = new_to_vertices
+            self.met |= bool(len(fresh) or len(new_to_vertices))
             if not len(new_to_vertices) and seen_vertices == self.vertices.count:
                 self.settled = True
                 return
@@ -181,7 +188,7 @@ class Network:
             room = count
         owner, found = owner[:count], found[:count]
         one, other = pairs[owner].T
-        places = (_points(self.curves[one], found[:, 0]) + _points(self.curves[other], found[:, 1])) / 2
+        places = (points_on(self.curves[one], found[:, 0]) + points_on(self.curves[other], found[:, 1])) / 2
         vertex = self.vertices.at(places)
         return self._split(np.concatenate([one, other]), found.T.ravel(), np.concatenate([vertex, vertex]))
 
@@ -206,6 +213,8 @@ class Network:
         """Cut rows at t, and those that follow them, where they are to run through vertices. Returns the new rows that lead."""
         inner = (self.ends[rows] != vertex[:, None]).all(axis=1)
         rows, t, vertex = rows[inner], t[inner], vertex[inner]
+        new = ~self._is_cut_there(rows, t, vertex)
+        rows, t, vertex = rows[new], t[new], vertex[new]
         order = np.lexsort((t, vertex, rows))
         rows, t, vertex = rows[order], t[order], vertex[order]
         once = np.append(True, (rows[1:] != rows[:-1]) | (vertex[1:] != vertex[:-1])) if len(rows) else np.zeros(0, bool)
@@ -219,6 +228,24 @@ class Network:
         if len(led[0]):
             self._split_followers(led, rows, vertex, made, parents, ranks)
         return made
+
+    def _is_cut_there(self, rows: NDArray[np.int64], t: NDArray[np.float64], vertex: NDArray[np.int32]) -> NDArray[np.bool_]:
+        """Whether the segment that a row is part of runs through the vertex already, right beside this place.
+
+        A row whose ends were moved onto two vertices in turn would be cut for ever.
+        """
+        source, at = self.source[rows], self.t0[rows] + t * (self.t1[rows] - self.t0[rows])
+        near = AGAIN * self.eps / np.maximum(extent(self.segments[source]), self.eps)
+        known = np.zeros(len(rows), bool)
+        for k, (name, place) in enumerate(zip(zip(source.tolist(), vertex.tolist(), strict=True), at.tolist(), strict=True)):
+            before = self._cuts.get(name)
+            if before is None:
+                self._cuts[name] = [place]
+            elif any(abs(one - place) < near[k] for one in before):
+                known[k] = True
+            else:
+                before.append(place)
+        return known
 
     def _children(
         self, rows: NDArray[np.int64], t: NDArray[np.float64], vertex: NDArray[np.int32]
@@ -307,7 +334,7 @@ class Network:
             rows, key, is_new = rows[rest], key[rest], is_new[rest]
 
 
-def _boxes(curves: NDArray[np.float64], about: float) -> Any:
+def boxes_of(curves: NDArray[np.float64], about: float) -> Any:
     """shapely's boxes about cubics : (N, 4, 2). Returns (N,) object."""
     import shapely
 
@@ -336,7 +363,7 @@ def stretch_of(curves: NDArray[np.float64], t0: NDArray[np.float64], t1: NDArray
     return result
 
 
-def _points(curves: NDArray[np.float64], t: NDArray[np.float64]) -> NDArray[np.float64]:
+def points_on(curves: NDArray[np.float64], t: NDArray[np.float64]) -> NDArray[np.float64]:
     """The place of each cubic (N, 4, 2) at its own t : (N,). Returns (N, 2)."""
     o, t = (1 - t)[:, None], t[:, None]
     return o**3 * curves[:, 0] + 3 * o**2 * t * curves[:, 1] + 3 * o * t**2 * curves[:, 2] + t**3 * curves[:, 3]

@@ -4,25 +4,24 @@ Curves stay curves. They are cut where they meet (`network.py`), and what runs t
 changes across its segments: for a planar map the number of the face, for rings the winding number. Along an edge these
 changes add up, so the labels of all faces follow from one of them, and every other edge proves them.
 
-Where labels contradict each other, a crossing was missed; then all is done again with another distance within which things
-are one. So whatever comes in, a sound net comes out.
+Where labels contradict each other, a crossing was missed; then all is done again, with no input taken at its word, and with
+other distances within which things are one. So whatever comes in, a sound net comes out.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.geom.bezier import area_shares
-from bisectum.core.geom.overlay.network import SHORT, Curves, Network, extent
+from bisectum.core.geom.overlay.network import EPS_MM, SHORT, Curves, Network, extent
 from bisectum.core.geom.overlay.rounds import hit_to_the_left, leaving_angles, leftmost, rounds, spread
 from bisectum.core.raster.forest import groups_of
 
-EPS_MM = 5e-4  # what lies within this is one; a tenth of what a hobby cutter can place
 TRIES = (1.0, 3.0, 0.3, 10.0, 30.0)
 CIRCLE_MM = 0.05  # the circle on which edges that leave a vertex are told apart; smaller where edges are short
 ASIDE = 0.0618  # of eps: rays run this far beside vertices, so that they meet none
@@ -85,8 +84,10 @@ def overlay(inputs: Sequence[Curves], eps: float = EPS_MM) -> Overlay:
 
     Labels are 0 outside. Raises: BrokenStructure if no distance gives a sound net, which no input is known to do.
     """
-    for factor in TRIES:
-        found = _laid_over(list(inputs), eps * factor)
+    trusted = list(inputs)
+    doubted = [replace(one, planar=False) for one in inputs]
+    for curves, factor in ((trusted, 1.0), *((doubted, factor) for factor in TRIES)):
+        found = _laid_over(curves, eps * factor)
         if found is not None:
             return found
     raise BrokenStructure("These lines could not be laid over each other.")

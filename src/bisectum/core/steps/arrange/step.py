@@ -23,7 +23,7 @@ from bisectum.core.model.offset import curves_of, sweep_of
 from bisectum.core.model.palette import Palette
 from bisectum.core.model.picture import Measured, frozen
 from bisectum.core.model.planar_map import PlanarMap
-from bisectum.core.model.relabel import relabel, without_slivers
+from bisectum.core.model.relabel import labels_from, relabel, without_slivers
 from bisectum.core.steps.arrange.frameless import without_frame
 from bisectum.core.steps.arrange.parts import stacked, visible
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
@@ -78,10 +78,7 @@ def place(laid: Sequence[Laid], settings: ArrangeSettings) -> list[Placed]:
 
 def arrange(placed: Sequence[Placed]) -> Arrangement:
     """All items on one page. Raises: SettingsError where nothing is left to cut."""
-    members = [Member(one.laid.item, number, colour, (float(x), float(y)))
-               for one in placed
-               for number, (colour, (x, y)) in enumerate(
-                   zip(one.planar.palette.colours, one.laid.glance.insides(len(one.planar.palette.colours)), strict=True), 1)]
+    members = [member for one in placed for member in _members(one)]
     groups = _touching(placed)
     unbound: list[Finding] = []
     maps, stacks = [], []
@@ -102,13 +99,25 @@ def arrange(placed: Sequence[Placed]) -> Arrangement:
     return Arrangement(planar, tuple(members), frames, width, height, frozen(np.concatenate(stacks)), (left, top), tuple(unbound))
 
 
+def _members(one: Placed) -> list[Member]:
+    """The labels of an item, as those of the make."""
+    colours = one.planar.palette.colours
+    areas = one.planar.half_areas()
+    filled = np.zeros(len(colours) + 1)
+    for face, loop in one.planar.loops():
+        if face >= 0:
+            filled[one.planar.face_labels[face]] += max(0.0, float(areas[loop].sum())) * _scale(one) ** 2
+    return [Member(one.laid.item, number, colour, (float(x), float(y)), float(filled[number]))
+            for number, (colour, (x, y)) in enumerate(zip(colours, one.laid.glance.insides(len(colours)), strict=True), 1)]
+
+
 def union_of(placed: Sequence[Placed], **of_map: Any) -> PlanarMap:
     """All that is cut of some items, on the table, as one map with label 1."""
     inputs = [curves_of(one.planar, one.matrix) for one in placed]
     over = overlay(inputs)
     cut = np.zeros(over.face_count, bool)
     for number, one in enumerate(placed):
-        cut |= np.append(0, one.planar.face_labels)[over.labels[:, number]] > 0
+        cut |= labels_from(over, number, one.planar) > 0
     return relabel(over, cut, **of_map)
 
 
@@ -264,7 +273,7 @@ def _margin(one: Placed) -> Curves:
 
 
 def _labels_on(over: Overlay, number: int, one: Placed, offset: int) -> NDArray[np.int64]:
-    own = np.append(0, one.planar.face_labels).astype(np.int64)[over.labels[:, number]]
+    own = labels_from(over, number, one.planar)
     return np.where(own > 0, own + offset, 0)
 
 
@@ -293,7 +302,7 @@ def _joined(maps: list[PlanarMap], colours: tuple[Any, ...], width: float, heigh
     """Maps that do not touch as one: chains, faces and junctions are numbered through."""
     if len(maps) == 1:
         return replace(maps[0], width=width, height=height, palette=Palette(colours))
-    faces, chains, places = 0, 0, 0
+    faces, chains, places, spoked = 0, 0, 0, 0
     sides, ends, spokes, first, spoke_first = [], [], [], [np.zeros(1, np.int64)], [np.zeros(1, np.int64)]
     for planar in maps:
         count = len(planar.face_labels)
@@ -301,9 +310,10 @@ def _joined(maps: list[PlanarMap], colours: tuple[Any, ...], width: float, heigh
         sides.append(np.where(own == count, -1, own + faces).astype(np.int32))
         ends.append(np.where(planar.ends >= 0, planar.ends + places, -1).astype(np.int32))
         spokes.append((planar.spokes + 2 * chains).astype(np.int32))
-        spoke_first.append(planar.spoke_first[1:] + spoke_first[-1][-1])
+        spoke_first.append(planar.spoke_first[1:] + spoked)
         first.append(planar.first[1:] + first[-1][-1])
         faces, chains, places = faces + count, chains + planar.chain_count, places + len(planar.junctions)
+        spoked += len(planar.spokes)
     return PlanarMap(
         segments=frozen(np.concatenate([planar.segments for planar in maps])),
         straight=frozen(np.concatenate([planar.straight for planar in maps])), first=frozen(np.concatenate(first)),

@@ -5,21 +5,16 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.model.planar_map import PlanarMap
 
-
-def natural_order(planar: PlanarMap, layer_of: NDArray[np.intp]) -> list[int]:
+def natural_order(filled: NDArray[np.float64], layer_of: NDArray[np.intp], lasting: NDArray[np.bool_]) -> list[int]:
     """Layers from the lowest up: by the area within the outlines of each, windows filled in.
 
-    layer_of : (L + 1,), the layer of each label, -1 for the ground. Layers that no face is left of are not among those
-    returned. What is set into another colour is never larger than that colour's filled outline, so nesting and area agree.
+    filled : (L + 1,), that area of each label, mm²; layer_of : (L + 1,), the layer of each label, -1 for the ground; lasting :
+    (layers,), whether a face is left of it. What is set into another colour is never larger than that colour's filled outline,
+    so nesting and area agree; and cropping leaves the order as it was.
     """
-    filled = np.zeros(int(layer_of.max(initial=-1)) + 1)
-    areas = planar.half_areas()
-    for face, loop in planar.loops():
-        if face >= 0 and layer_of[planar.face_labels[face]] >= 0:
-            filled[layer_of[planar.face_labels[face]]] += max(0.0, float(areas[loop].sum()))
-    return sorted(np.flatnonzero(filled > 0).tolist(), key=lambda layer: (-filled[layer], layer))
+    within = np.bincount(layer_of[1:], weights=filled[1:], minlength=len(lasting))
+    return sorted(np.flatnonzero(lasting).tolist(), key=lambda layer: (-within[layer], layer))
 
 
 def light_to_dark(order: list[int], lightness: list[float | None]) -> list[int]:

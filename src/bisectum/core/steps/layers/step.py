@@ -50,7 +50,10 @@ def build_layers(
     for number, own in enumerate(bound):
         layer_of[list(own.labels)] = number
     faces = hashlib.sha256(layer_of[stack].tobytes()).hexdigest()
-    natural = _remembered(memory, f"order/{faces}", lambda: natural_order(planar, layer_of))
+    lasting = np.zeros(len(bound), bool)
+    lasting[np.unique(layer_of[planar.face_labels[planar.face_labels > 0]])] = True
+    filled = np.array([0.0, *(member.filled for member in arrangement.members)])
+    natural = natural_order(filled, layer_of, lasting)
     natural = as_laid(light_to_dark(natural, _lightness(arrangement, bound)), below, layer_of)
     order = with_wishes(natural, _wished(bound, settings.order))
     if not order:

@@ -21,6 +21,7 @@ from bisectum.core.geom.local_fit import arc_lengths, noise_of
 from bisectum.core.geom.outline import corners_of, fit_outline, widen
 from bisectum.core.geom.simplify import simplified
 from bisectum.core.model.label_map import LabelMap
+from bisectum.core.model.mend import without_crossings
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
@@ -39,7 +40,7 @@ from bisectum.core.steps.lines.squared import square_up
 from bisectum.core.steps.lines.subpixel import ChainPoints, PointFinder, has_hard_edges
 from bisectum.core.steps.lines.zones import Zones
 
-VERSION = 7
+VERSION = 8
 BATCH = 400  # chains between two looks at the progress
 UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge
@@ -74,7 +75,7 @@ def draw_lines(
     """
     places = places or Placement.plain(label_map.labels.shape[1])
     fitted = fit_lines(label_map, image, surfaces, settings, label_map.mm_per_px, progress, places, preview)
-    return with_corrections(fitted, label_map, settings.corrections, places)
+    return without_crossings(with_corrections(fitted, label_map, settings.corrections, places))
 
 
 def fit_lines(

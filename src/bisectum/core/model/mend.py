@@ -1,0 +1,38 @@
+"""Planar maps whose lines cross nowhere: where two do, near a sharp corner say, they are cut and told apart anew."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from bisectum.core.geom.overlay.network import EPS_MM, Network
+from bisectum.core.geom.overlay.overlay import overlay
+from bisectum.core.model.offset import curves_of
+from bisectum.core.model.picture import frozen
+from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.relabel import faces_of, given_away, relabel
+
+STRAY_MM2 = 0.01  # what lies between two lines that cross by mistake is smaller
+
+
+def without_crossings(planar: PlanarMap) -> PlanarMap:
+    """The same map, its own arrays where nothing crosses."""
+    own = curves_of(planar, sound=False)
+    network = Network([own], EPS_MM)
+    if network.settled and not network.met:
+        return planar
+    over = overlay([own])
+    face = faces_of(over, 0, planar)
+    # Between lines that crossed lies no face of the map, or one by chance only: small, and not the face's own place.
+    areas = over.areas()
+    largest = np.zeros(len(planar.face_labels) + 1)
+    np.maximum.at(largest, face, areas)
+    stray = (face < 0) | ((areas < largest[face]) & (areas < STRAY_MM2))
+    stray[0] = False
+    # Ground is told from what lies beyond the picture here: its frame stays.
+    labels = np.append(planar.face_labels.astype(np.int64) + 1, 0)[face]
+    mended = relabel(
+        over, given_away(over, labels, stray), palette=planar.palette, mm_per_px=planar.mm_per_px, width=planar.width,
+        height=planar.height, deviation=planar.deviation, repaired=planar.repaired, left_out=planar.left_out)
+    return replace(mended, face_labels=frozen(mended.face_labels - np.uint16(1)))
