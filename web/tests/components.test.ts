@@ -29,9 +29,9 @@ function lay(build = "whole"): void {
   const job = useJob();
   const records = [{ id: "layer-2", name: "Lid", colour: null, anchors: [] }];
   const settings = { build, order: [], records, base: "#1c2a44" };
-  const document = { name: "Boat", items: [{ id: "picture-1", course: {} }], make: { layers: settings } };
+  const document = { name: "Boat", items: [{ id: "picture-1", kind: "picture", course: {} }], make: { layers: settings } };
   job.kept = { id: 1, revision: 1, document } as unknown as Job;
-  const items = [{ id: "picture-1", facts, at: [0, 0], size: [142, 205.88], frame: [0, 0, 142, 205.88] }];
+  const items = [{ id: "picture-1", facts, box: [0, 0, 142, 205.88], size: [142, 205.88] }];
   job.result = { key: "k", preview: false, width_mm: 142, height_mm: 205.88, build, layers, items, findings: [] } as unknown as Result;
 }
 

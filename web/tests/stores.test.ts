@@ -9,7 +9,7 @@ import { useStage } from "@/stores/stage";
 
 function job(revision: number, more: Partial<Job> = {}): Job {
   const course = { lines: { closeness_mm: 0.1, corrections: [] }, colours: { count: null } };
-  const document = { version: 2, name: "Boat", items: [{ id: "picture-1", course }], make: { layers: { build: "whole" } } };
+  const document = { version: 2, name: "Boat", items: [{ id: "picture-1", kind: "picture", course }], make: { layers: { build: "whole" } } };
   return { id: 7, revision, moves: revision, document, undo: null, redo: null, ...more } as unknown as Job;
 }
 /** What the server says of a change that was made on the revision before. */

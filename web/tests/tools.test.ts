@@ -44,9 +44,9 @@ describe("places on the picture", () => {
 /** A stage of 400 × 300 px at 2 px to the mm, on a picture of 100 mm. */
 function layStage(): void {
   const job = useJob();
-  job.kept = { id: 1, revision: 1, document: { items: [{ id: "picture-1", course: {} }] } } as unknown as Job;
+  job.kept = { id: 1, revision: 1, document: { items: [{ id: "picture-1", kind: "picture", course: {} }] } } as unknown as Job;
   const images = { picture: "", background: "b", colours: "c" };
-  const items = [{ id: "picture-1", placement: [100, 0, 0, 0, 100, 0], frame: [0, 0, 100, 75], at: [0, 0], size: [100, 75], images }];
+  const items = [{ id: "picture-1", placement: [100, 0, 0, 0, 100, 0], raster: [100, 0, 0, 0, 100, 0], tall: 0.75, box: [0, 0, 100, 75], size: [100, 75], outline: "", images }];
   job.result = { items, findings: [], layers: [], width_mm: 100, height_mm: 75 } as unknown as Result;
   const stage = useStage();
   stage.setSize({ width: 400, height: 300 });

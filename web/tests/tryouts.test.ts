@@ -33,7 +33,7 @@ function serve(recipes: object[], answer: (body: { colours: { treatment: string 
 beforeEach(() => {
   localStorage.clear();
   setActivePinia(createPinia());
-  const items = [{ id: "picture-1", name: "Dog", course: { colours: {} } }, { id: "picture-2", name: "Cat", course: { colours: {} } }];
+  const items = [{ id: "picture-1", kind: "picture", name: "Dog", course: { colours: {} } }, { id: "picture-2", kind: "picture", name: "Cat", course: { colours: {} } }];
   useJob().kept = { id: 7, revision: 1, moves: 1, document: { name: "Dog", items, make: {} } } as unknown as Job;
 });
 

@@ -13,11 +13,6 @@ export function toShare([a, b, c, d, e, f]: Placement, { x, y }: Point): Point {
   return { x: (e * (x - c) - b * (y - f)) / size, y: (a * (y - f) - d * (x - c)) / size };
 }
 
-/** One after the other: first `one`, then `other`. */
-export function then([a, b, c, d, e, f]: Placement, [g, h, i, j, k, l]: Placement): Placement {
-  return [g * a + h * d, g * b + h * e, g * c + h * f + i, j * a + k * d, j * b + k * e, j * c + k * f + l];
-}
-
 /** Give a pen the coordinates that a placement begins from. */
 export function through(pen: CanvasRenderingContext2D, [a, b, c, d, e, f]: Placement): void {
   pen.transform(a, d, b, e, c, f);

@@ -14,7 +14,7 @@ const { t } = useI18n();
   <li :class="{ picked, hidden: item.hidden }" :aria-selected="picked" role="option" @click="$emit('pick', $event.shiftKey)">
     <span class="swatch" :class="item.kind" :style="{ background: item.kind === 'picture' ? undefined : item.made.colour }" aria-hidden="true" />
     <span class="words">
-      <AppText class="name" :label="t('arrange.nameOf', { name: item.name })" :value="item.name" :longest="80" @settle="$emit('rename', $event)" @focus="$emit('pick', false)" />
+      <AppText class="name" :label="t('arrange.nameOf', { name: item.name })" :value="item.name" :longest="80" @settle="$emit('rename', $event)" />
       <small class="soft number">{{ item.hidden ? t("arrange.hiddenItem") : size }}<template v-if="item.place?.locked"> · {{ t("arrange.lockedItem") }}</template></small>
     </span>
     <span class="acts">

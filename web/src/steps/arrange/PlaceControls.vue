@@ -48,8 +48,10 @@ function copy(): void {
     <h3>{{ t("arrange.place.title") }}</h3>
     <template v-if="!locked">
       <div class="fields">
-        <SizeField :label="t('arrange.place.width')" :mm="frame.width" :unit="stage.unit" @settle="size($event / frame.width)" />
-        <SizeField :label="t('arrange.place.height')" :mm="frame.height" :unit="stage.unit" @settle="size($event / frame.height)" />
+        <template v-if="item.kind !== 'shape'">
+          <SizeField :label="t('arrange.place.width')" :mm="frame.width" :unit="stage.unit" @settle="size($event / frame.width)" />
+          <SizeField :label="t('arrange.place.height')" :mm="frame.height" :unit="stage.unit" @settle="size($event / frame.height)" />
+        </template>
         <SizeField :label="t('arrange.place.x')" :mm="frame.middle.x" :unit="stage.unit" @settle="to('x', $event)" />
         <SizeField :label="t('arrange.place.y')" :mm="frame.middle.y" :unit="stage.unit" @settle="to('y', $event)" />
       </div>
