@@ -42,11 +42,11 @@ def test_what_a_file_cannot_hold_goes_to_its_neighbour(build: str) -> None:
     """Noise of single pixels, so small that many would close up when numbers are rounded to 0.001 mm."""
     rng = np.random.default_rng(4)
     rgba = np.full((1600, 1600, 4), 255, np.uint8)
-    rgba[200:260, 200:260, :3] = rng.choice(np.array([(200, 60, 40), (30, 60, 120), (240, 200, 60)]), (60, 60))
+    rgba[200:236, 200:236, :3] = rng.choice(np.array([(200, 60, 40), (30, 60, 120), (240, 200, 60)]), (36, 36))
     result = trace(rgba, picture={"width_mm": 5.0, "measured": "picture"}, colours={"smallest_mm2": 0.0, "kind": "clip-art"},
                    layers={"build": build, "lap_mm": 0.05})
     result.artwork.check()
     assert result.artwork.too_fine > 0
     if build == "flush":
-        side = 60 * 5.0 / 1600
+        side = 36 * 5.0 / 1600
         assert total(result.artwork) == pytest.approx(side**2, rel=0.02)  # what went is with its neighbours, nothing is lost

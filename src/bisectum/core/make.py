@@ -13,6 +13,8 @@ import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from bisectum.core.cache import Cache, Memory, Run
 from bisectum.core.course import CourseResult, Source, run_course
 from bisectum.core.errors import SettingsError
@@ -90,7 +92,7 @@ def _made(item: LetteringItem | ShapeItem | DrawnItem, fonts: Fonts, run: Run) -
     def work(_: Progress) -> tuple[PlanarMap, str]:
         if isinstance(item, LetteringItem):
             rings, missing = lettering_rings(item.made, fonts)
-            return welded(rings, item.made.colour), missing
+            return welded(rings, item.made.colour, about=(0.0, 0.0) if item.made.along == "circle" else None), missing
         if isinstance(item, ShapeItem):
             return welded(shape_rings(item.made), item.made.colour), ""
         return welded(drawn_rings(item.made), item.made.colour, not item.made.closed, about=(0.0, 0.0)), ""
@@ -153,9 +155,18 @@ def _shape(
 
 def _laid(item: Item, courses: Mapping[str, CourseResult], maps: Mapping[str, Made]) -> arrange.Laid:
     if not isinstance(item, PictureItem):
-        return arrange.Laid(item.id, maps[item.id][1], "artwork", None, item.place, item.part, Glance.plain())
+        planar = maps[item.id][1]
+        return arrange.Laid(item.id, planar, "artwork", None, item.place, item.part, Glance.plain(), box=_circle(item, planar))
     course = courses[item.id]
     labels, picture = course.label_map.labels, course.picture
     places = picture.places.scaled(labels.shape[1] / picture.width)
     return arrange.Laid(item.id, course.planar_map, picture.measured, picture.width_mm, item.place, item.part,
                         Glance.of(labels, places))
+
+
+def _circle(item: Item, planar: PlanarMap) -> arrange.Box | None:
+    """Words on a circle are placed by the circle, about 0, 0, so that they lie about what else does."""
+    if not (isinstance(item, LetteringItem) and item.made.along == "circle"):
+        return None
+    reach = float(np.hypot(planar.segments[:, 0, 0], planar.segments[:, 0, 1]).max())
+    return -reach, -reach, reach, reach

@@ -29,13 +29,15 @@ LOG = logging.getLogger("bisectum.bench")
 
 @dataclass(frozen=True, slots=True)
 class NewJob:
-    """A picture's file that a job is to be made of. name: the file's without its ending where it is not given."""
+    """A picture's file that a job is to be made of. name: the file's without its ending where it is not given. then: what else is
+    done to the document."""
 
     data: bytes
     file_name: str
     name: str | None = None
     course: CourseSettings | None = None
     make: MakeSettings | None = None
+    then: Edit | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -289,7 +291,8 @@ def _name(name: str) -> str:
 def _begun(new: NewJob, source: str) -> JobDocument:
     file_name = clean_name(new.file_name)
     title = (new.name or _title_of(file_name))[:LONGEST_NAME]
-    return new_document(source, file_name, title, new.course or CourseSettings(), new.make)
+    document = new_document(source, file_name, title, new.course or CourseSettings(), new.make)
+    return new.then(document) if new.then else document
 
 
 def _title_of(file_name: str) -> str:

@@ -8,21 +8,26 @@ from typing import Any
 
 from bisectum.core.course import CourseSettings
 from bisectum.core.errors import InputError
-from bisectum.core.job import MakeSettings
+from bisectum.core.job import JobDocument, MakeSettings
 from bisectum.services.bench import Bench, NewJob
 from bisectum.services.files import read_file
+
+Extra = tuple[str, str, dict[str, Any]]
 
 
 @dataclass(frozen=True, slots=True)
 class DemoJob:
-    """A job of the demo: its picture, its name, the finished width, what it is put on; settings: of
-    the steps of its picture."""
+    """A job of the demo: its picture, its name, the finished width, what it is put on; settings: of the steps of its picture;
+    place: where it lies; below, above: further items, as kind, name and fields."""
 
     file_name: str
     name: str
     width_mm: float
     base: str = "#ffffff"
     settings: dict[str, Any] = field(default_factory=dict)
+    place: dict[str, float] = field(default_factory=dict)
+    below: tuple[Extra, ...] = ()
+    above: tuple[Extra, ...] = ()
 
 
 # What somebody has done to it: an ear kept, two bits of water under the chin cleared, the collar given its own colour.
@@ -34,10 +39,37 @@ DOG = {
     )},
     "colours": {"kind": "photo", "spots": ({"x": 0.5, "y": 0.742, "reach": 14},)},
 }
+NIGHT, CREAM, RED = "#1c2a44", "#f3e9d4", "#c4422e"
+MIDDLE = {"x_mm": 0.0, "y_mm": 0.0}
+AROUND = {"font": "bebas-neue", "capital_mm": 8.5, "along": "circle", "colour": CREAM}
+
+
+def _disc(name: str, width: float, colour: str) -> Extra:
+    return "shape", name, {"made": {"form": "ellipse", "width_mm": width, "height_mm": width, "colour": colour}, "place": MIDDLE}
+
+
+def _star(name: str, x: float) -> Extra:
+    made = {"form": "star", "width_mm": 8, "height_mm": 7.6, "colour": RED}
+    return "shape", name, {"made": made, "place": {"x_mm": x, "y_mm": 18.0}}
+
+
+BADGE = DemoJob(
+    "lighthouse.png", "Badge for the harbour crew", 42.0, "#d9d2c3", place={"x_mm": 0.0, "y_mm": -1.0},
+    below=(_disc("Ground", 104, NIGHT), _disc("Window", 72, CREAM)),
+    above=(
+        ("lettering", "Upper words", {"made": {**AROUND, "text": "QUILLHAVEN HARBOUR", "spacing_mm": 1.2, "radius_mm": 39.5},
+                                      "place": MIDDLE}),
+        ("lettering", "Lower words", {"made": {**AROUND, "text": "CREW", "spacing_mm": 2.5, "radius_mm": 48, "inward": True},
+                                      "place": MIDDLE}),
+        _star("Left star", -40.0), _star("Right star", 40.0),
+        ("border", "Border", {"made": {"distance_mm": 3.175}}),
+    ),
+)
 JOBS = (
     DemoJob("dog.jpg", "Barnacle the harbour dog", 150.0, settings=DOG),
     DemoJob("kettle.jpg", "Enamel kettle for the tea tent", 180.0),
     DemoJob("berth-sign.png", "Berth sign for the open day", 160.0),
+    BADGE,
     DemoJob("lighthouse.png", "Lighthouse for the harbour window", 142.0, "#1c2a44"),
 )
 
@@ -57,4 +89,17 @@ def lay_out(bench: Bench, pictures: Path) -> None:
 
 def _new(job: DemoJob, data: bytes) -> NewJob:
     course = CourseSettings.model_validate({"picture": {"width_mm": job.width_mm}} | job.settings)
-    return NewJob(data, job.file_name, job.name, course, MakeSettings.model_validate({"layers": {"base": job.base}}))
+    make = MakeSettings.model_validate({"layers": {"base": job.base}})
+    return NewJob(data, job.file_name, job.name, course, make, lambda document: _with_items(document, job))
+
+
+def _with_items(document: JobDocument, job: DemoJob) -> JobDocument:
+    """The document with the job's further items, in their order."""
+    if job.place:
+        document = document.with_item(document.items[0].id, place=job.place)
+    for number, (kind, name, fields) in enumerate(job.below):
+        document = document.with_made(kind, name, fields)
+        document = document.moved(document.items[-1].id, number)
+    for kind, name, fields in job.above:
+        document = document.with_made(kind, name, fields)
+    return document

@@ -174,3 +174,18 @@ function gapCandidates(low: number, high: number, others: Span[]): { by: number;
   }
   return found;
 }
+
+/** What is drawn over the stage while items are arranged. */
+export interface ArrangeScene {
+  /** Frames of what is picked, where they are now. */
+  picked: Frame[];
+  hover: Frame | null;
+  /** Whether the one that is picked can be pulled and turned. */
+  handles: boolean;
+  /** Moves of the page under single items while the hand is at them; null when nothing moves. */
+  live: ReadonlyMap<string, Placement> | null;
+  takesAway: ReadonlySet<string>;
+  guides: Guide[];
+  label: string;
+  nodes: { place: Point; handles: Point[]; picked: boolean }[];
+}

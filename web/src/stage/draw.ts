@@ -1,6 +1,7 @@
 /** Painting the stage: two states of one job in exact register, divided by the seam. */
 
 import type { ItemResult } from "@/api/types";
+import type { ArrangeScene } from "@/core/arrange";
 import { NO_IMAGES, type ItemImages } from "@/core/itemImages";
 import { contrast, hairline } from "@/core/colour";
 import type { ClearedOn, StageState } from "@/core/course";
@@ -8,7 +9,7 @@ import type { Point } from "@/core/nodeGrid";
 import { scaleOf, through, toShare, type Placement } from "@/core/placement";
 import type { Size, Viewport } from "@/core/viewport";
 
-import { drawArrange, type ArrangeScene } from "./drawArrange";
+import { drawArrange } from "./drawArrange";
 import { drawHand, type HandScene } from "./drawHand";
 import { drawMarks, type MarkScene } from "./drawMarks";
 import { hatchPattern } from "./hatch";

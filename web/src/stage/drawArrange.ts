@@ -1,28 +1,13 @@
 /** What is picked while items are arranged: photo corners to pull, a tab to turn by, hairlines, and nodes of a drawn line. */
 
-import { corners, turned, type Frame, type Guide } from "@/core/arrange";
+import { corners, turned, type ArrangeScene, type Frame, type Guide } from "@/core/arrange";
 import type { Point } from "@/core/nodeGrid";
-import type { Placement } from "@/core/placement";
 
 export const SEAM = "#b8336a";
 const CARD = "#fffdf8";
 export const CORNER_PX = 13;
 export const TAB_PX = 22; // how far the tab stands off
 const NODE_PX = 4.5;
-
-export interface ArrangeScene {
-  /** Frames of what is picked, where they are now. */
-  picked: Frame[];
-  hover: Frame | null;
-  /** Whether the one that is picked can be pulled and turned. */
-  handles: boolean;
-  /** Moves of the page under single items while the hand is at them; null when nothing moves. */
-  live: ReadonlyMap<string, Placement> | null;
-  takesAway: ReadonlySet<string>;
-  guides: Guide[];
-  label: string;
-  nodes: { place: Point; handles: Point[]; picked: boolean }[];
-}
 
 type Pen = CanvasRenderingContext2D;
 

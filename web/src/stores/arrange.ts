@@ -3,13 +3,12 @@ import { computed, ref, shallowRef, watch } from "vue";
 
 import type { DrawnItem, Item, ItemResult, Part } from "@/api/types";
 import {
-  around, boxOfFrame, movedFrame, NO_MOVE, placementOf, snapped, type Box, type Frame, type Guide, type Move,
+  around, boxOfFrame, movedFrame, NO_MOVE, placementOf, snapped, type ArrangeScene, type Box, type Frame, type Guide, type Move,
 } from "@/core/arrange";
 import { itemChanges, type Fields } from "@/core/itemChanges";
 import type { Point } from "@/core/nodeGrid";
 import { toPlace, type Placement } from "@/core/placement";
 import { formatSize } from "@/core/units";
-import type { ArrangeScene } from "@/stage/drawArrange";
 
 import { useJob } from "./job";
 import { useStage } from "./stage";

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from bisectum.core.errors import BrokenStructure
 from bisectum.core.geom.overlay.network import EPS_MM, Network
 from bisectum.core.geom.overlay.overlay import overlay
 from bisectum.core.model.offset import curves_of
@@ -22,7 +23,10 @@ def without_crossings(planar: PlanarMap) -> PlanarMap:
     network = Network([own], EPS_MM)
     if network.settled and not network.met:
         return planar
-    over = overlay([own])
+    try:
+        over = overlay([own])
+    except BrokenStructure:  # it is what it was, and is told as broken where it matters
+        return planar
     face = faces_of(over, 0, planar)
     # Between lines that crossed lies no face of the map, or one by chance only: small, and not the face's own place.
     areas = over.areas()

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Words: what they say, in which font, how large, along what. */
-import Textarea from "primevue/textarea";
-import { computed, onBeforeUnmount, ref, useId, watch } from "vue";
+import { computed, onBeforeUnmount, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { useMadeControl } from "@/composables/useMadeControl";
@@ -10,6 +9,7 @@ import AppCheck from "@/ui/AppCheck.vue";
 import AppChoice from "@/ui/AppChoice.vue";
 import AppNotice from "@/ui/AppNotice.vue";
 import AppSlider from "@/ui/AppSlider.vue";
+import AppTextArea from "@/ui/AppTextArea.vue";
 import ColourWell from "@/ui/ColourWell.vue";
 
 import FontPicker from "./FontPicker.vue";
@@ -18,7 +18,6 @@ const REST_MS = 700; // after which typed words are kept as one step
 const { t } = useI18n();
 const arrange = useArrange();
 const { id, made, move, settle } = useMadeControl("lettering");
-const area = useId();
 const draft = ref(made.value?.text ?? "");
 watch(() => made.value?.text, (text) => { if (text !== undefined && timer === undefined) draft.value = text; });
 const missing = computed(() => arrange.resultOf(id.value)?.missing ?? "");
@@ -44,10 +43,7 @@ onBeforeUnmount(keep);
 
 <template>
   <div v-if="made" class="group">
-    <div class="words">
-      <label :for="area">{{ t("arrange.letter.text") }}</label>
-      <Textarea :id="area" v-model="draft" rows="2" auto-resize :maxlength="2000" fluid @update:model-value="typed" @blur="keep" @keydown.stop />
-    </div>
+    <AppTextArea v-model="draft" :label="t('arrange.letter.text')" :longest="2000" @move="typed" @settle="keep" />
     <AppNotice v-if="missing" kind="error">{{ t("arrange.letter.missing", { characters: [...missing].join(" ") }) }}</AppNotice>
     <FontPicker :value="made.font ?? 'nunito'" @move="move({ font: $event })" @settle="settle({ font: $event })" />
     <div class="row">
@@ -82,7 +78,5 @@ onBeforeUnmount(keep);
 
 <style scoped>
 .group { display: grid; gap: 14px; border-top: 1px dashed var(--stitch); padding-top: 12px; }
-.words { display: grid; gap: 6px; }
-label { font-weight: 700; }
 .row { display: flex; justify-content: space-between; align-items: center; font-weight: 700; }
 </style>

@@ -19,7 +19,7 @@ from bisectum.core.geom.overlay.vertices import Vertices
 EPS_MM = 5e-4  # what lies within this is one; a tenth of what a hobby cutter can place
 SHORT = 20  # times eps: shorter rows are drawn straight, since their handles say nothing any more
 TOGETHER = 2  # times eps: rows with the same ends that run within this are one edge
-AGAIN = 8  # times eps: a segment comes back to a vertex only after so long a way
+AGAIN, MOST_AGAIN = 1, 3  # times eps: a segment comes back to a vertex after so long a way, and only so often
 LOOP = 4  # times eps: rounds that are smaller come to nothing
 MOST_TURN = 2.8  # radians: a cubic that turns more may meet itself, and is looked at in three parts
 ROUNDS = 40
@@ -241,7 +241,7 @@ class Network:
             before = self._cuts.get(name)
             if before is None:
                 self._cuts[name] = [place]
-            elif any(abs(one - place) < near[k] for one in before):
+            elif len(before) > MOST_AGAIN or any(abs(one - place) < near[k] for one in before):
                 known[k] = True
             else:
                 before.append(place)

@@ -22,8 +22,10 @@ from bisectum.core.geom.overlay.network import EPS_MM, SHORT, Curves, Network, e
 from bisectum.core.geom.overlay.rounds import hit_to_the_left, leaving_angles, leftmost, rounds, spread
 from bisectum.core.raster.forest import groups_of
 
-TRIES = (1.0, 3.0, 0.3, 10.0, 30.0)
+TRIES = (1.0, 0.3, 0.1, 3.0, 0.03, 10.0)
 CIRCLE_MM = 0.05  # the circle on which edges that leave a vertex are told apart; smaller where edges are short
+CIRCLES = ((0.3, 1.5), (0.3, 0.0), (0.9, 0.0), (0.1, 0.0), (0.3, 2.5))  # share of the shortest edge; at least so many eps
+MOST_TRIED = 200  # vertices at which another circle is tried
 ASIDE = 0.0618  # of eps: rays run this far beside vertices, so that they meet none
 
 
@@ -84,9 +86,9 @@ def overlay(inputs: Sequence[Curves], eps: float = EPS_MM) -> Overlay:
 
     Labels are 0 outside. Raises: BrokenStructure if no distance gives a sound net, which no input is known to do.
     """
-    trusted = list(inputs)
     doubted = [replace(one, planar=False) for one in inputs]
-    for curves, factor in ((trusted, 1.0), *((doubted, factor) for factor in TRIES)):
+    first = [(list(inputs), 1.0)] if any(one.planar for one in inputs) else []
+    for curves, factor in (*first, *((doubted, factor) for factor in TRIES)):
         found = _laid_over(curves, eps * factor)
         if found is not None:
             return found
@@ -100,11 +102,11 @@ def _laid_over(inputs: list[Curves], eps: float) -> Overlay | None:
         return None
     edges, change, members = _edges(network, len(inputs))
     ends, curves = network.ends[edges], network.curves[edges]
-    around, spokes = _spokes(curves, ends, network.vertices.places, eps)
-    faces = _faces(curves, ends, network.vertices.places, around, spokes, change, eps)
-    if faces is None:
+    order = _planar_order(curves, ends, network.vertices.places, eps)
+    faces = None if order is None else _faces(curves, ends, network.vertices.places, *order, change, eps)
+    if order is None or faces is None:
         return None
-    right, labels = faces
+    (around, spokes, _, _), (right, labels) = order, faces
     source = network.source[edges]
     short = extent(curves) < SHORT * eps
     member_of, rows, forward = members
@@ -134,15 +136,78 @@ def _edges(
     return leaders[lasting], change[lasting], (edge[order], rows[order], forward[order])
 
 
-def _spokes(
+@dataclass(frozen=True, slots=True)
+class _Parts:
+    """What hangs together in the net. of_edge : (E,) the part of each; rounds: how many each must have, by Euler."""
+
+    of_edge: NDArray[np.int64]
+    rounds: NDArray[np.int64]
+
+    @classmethod
+    def of(cls, ends: NDArray[np.int32], vertices: int) -> _Parts:
+        group = groups_of(np.ascontiguousarray(ends), vertices)[ends[:, 0]]
+        names, of_edge = np.unique(group, return_inverse=True)
+        of_vertex = np.zeros(vertices, np.int64)
+        of_vertex[ends.ravel()] = np.repeat(of_edge, 2)
+        used = np.bincount(of_vertex[np.unique(ends)], minlength=len(names))
+        return cls(of_edge, np.bincount(of_edge, minlength=len(names)) - used + 2)
+
+
+Order = tuple[NDArray[np.int64], NDArray[np.int32], NDArray[np.int64], _Parts]
+"""(V + 1,) and (2 E,), the half-edges that leave each vertex, clockwise; (2 E,) the round of each; and the parts of the net."""
+
+
+def _planar_order(
     curves: NDArray[np.float64], ends: NDArray[np.int32], vertices: NDArray[np.float64], eps: float
+) -> Order | None:
+    """The half-edges about each vertex in an order that fits a plane; None where none is found.
+
+    Edges that leave a vertex are told apart on a small circle about it. Where edges are hardly longer than eps that may deceive:
+    then the vertices about which other circles say otherwise are tried, one by one, and what gives more rounds is kept, as
+    an order that fits a plane has the most (by Euler's formula, genus 0).
+    """
+    parts = _Parts.of(ends, len(vertices))
+    wanted = int(parts.rounds.sum())
+    around, spokes = _spokes(curves, ends, vertices, eps, *CIRCLES[0])
+    count, number = _rounds(ends, around, spokes)
+    for circle in CIRCLES[1:]:
+        if count >= wanted:
+            break
+        other = _spokes(curves, ends, vertices, eps, *circle)[1]
+        differ = np.unique(np.searchsorted(around, np.flatnonzero(other != spokes), side="right") - 1)
+        for vertex in differ[:MOST_TRIED].tolist():
+            own = slice(around[vertex], around[vertex + 1])
+            tried = spokes.copy()
+            tried[own] = other[own]
+            more, its = _rounds(ends, around, tried)
+            if more > count:
+                count, number, spokes = more, its, tried
+    of_round = np.zeros(count, np.int64)
+    of_round[number] = np.repeat(parts.of_edge, 2)
+    fits = (np.bincount(of_round, minlength=len(parts.rounds)) == parts.rounds).all()
+    return (around, spokes, number, parts) if fits else None
+
+
+def _rounds(
+    ends: NDArray[np.int32], around: NDArray[np.int64], spokes: NDArray[np.int32]
+) -> tuple[int, NDArray[np.int64]]:
+    """How many rounds the half-edges form, and the one of each : (2 E,)."""
+    number = np.full(len(spokes), -1, np.int64)
+    return rounds(following(ends, around, spokes), np.arange(len(spokes)), number), number
+
+
+def _spokes(
+    curves: NDArray[np.float64], ends: NDArray[np.int32], vertices: NDArray[np.float64], eps: float, share: float, least: float,
 ) -> tuple[NDArray[np.int64], NDArray[np.int32]]:
-    """The half-edges that leave each vertex, in clockwise order. Returns (V + 1,) and (2 E,)."""
+    """The half-edges that leave each vertex, in clockwise order. Returns (V + 1,) and (2 E,).
+
+    share, least: the circle's radius, of the shortest edge there, but no less than so many eps.
+    """
     chord = np.hypot(*(curves[:, 3] - curves[:, 0]).T)
     shortest = np.full(len(vertices), np.inf)
     for k in (0, 1):
         np.minimum.at(shortest, ends[:, k], chord)
-    radius = np.maximum(np.minimum(CIRCLE_MM, 0.3 * shortest), 1.5 * eps)
+    radius = np.maximum(np.minimum(CIRCLE_MM, share * shortest), least * eps)
     angles = np.empty(2 * len(curves))
     leaving_angles(np.ascontiguousarray(curves), np.ascontiguousarray(ends), radius, angles)
     origin = ends.ravel()
@@ -164,38 +229,27 @@ def following(ends: NDArray[np.int32], around: NDArray[np.int64], spokes: NDArra
 
 def _faces(
     curves: NDArray[np.float64], ends: NDArray[np.int32], vertices: NDArray[np.float64], around: NDArray[np.int64],
-    spokes: NDArray[np.int32], change: NDArray[np.int32], eps: float,
+    spokes: NDArray[np.int32], number: NDArray[np.int64], parts: _Parts, change: NDArray[np.int32], eps: float,
 ) -> tuple[NDArray[np.int64], NDArray[np.int32]] | None:
     """The face at the right of each half-edge : (2 E,), and the labels of all faces : (F, I). None where labels disagree."""
-    halves = 2 * len(curves)
-    number = np.full(halves, -1, np.int64)
-    count = rounds(following(ends, around, spokes), np.arange(halves), number)
-    group = groups_of(np.ascontiguousarray(ends), len(vertices))[ends[:, 0]]
-    parts, part_of = np.unique(group, return_inverse=True)
-    edges_of, vertices_of = np.bincount(part_of, minlength=len(parts)), np.zeros(len(parts), np.int64)
-    used = np.unique(ends)
-    part_of_vertex = np.zeros(len(vertices), np.int64)
-    part_of_vertex[ends.ravel()] = np.repeat(part_of, 2)
-    np.add.at(vertices_of, part_of_vertex[used], 1)
+    count, part_of = int(parts.rounds.sum()), parts.of_edge
     part_of_round = np.empty(count, np.int64)
     part_of_round[number] = np.repeat(part_of, 2)
-    if (np.bincount(part_of_round, minlength=len(parts)) != edges_of - vertices_of + 2).any():
-        return None  # by Euler: the order about some vertex fits no plane
     areas = np.zeros(count)
     shares = area_shares(curves)
     np.add.at(areas, number, np.stack([shares, -shares], axis=1).ravel())
     order = np.lexsort((areas, part_of_round))  # seen from outside a part has the area of all its faces, below zero
-    outer = order[np.searchsorted(part_of_round[order], np.arange(len(parts)))]
+    outer = order[np.searchsorted(part_of_round[order], np.arange(len(parts.rounds)))]
     tips = np.empty((len(curves), 2))
     leftmost(np.ascontiguousarray(curves), tips)
     order = np.lexsort((tips[:, 1], tips[:, 0], part_of))
-    places = tips[order[np.searchsorted(part_of[order], np.arange(len(parts)))]]
+    places = tips[order[np.searchsorted(part_of[order], np.arange(len(parts.rounds)))]]
     hits = _hits(curves, part_of.astype(np.int32), places - [0.0, ASIDE * eps])
     face = np.full(count, -1, np.int64)
     inner = np.ones(count, bool)
     inner[outer] = False
     face[inner] = 1 + np.arange(inner.sum())
-    beside = number[np.where(hits[:, 1] == 1, 2 * hits[:, 0] + 1, 2 * hits[:, 0])] if len(parts) else np.empty(0, np.int64)
+    beside = number[np.where(hits[:, 1] == 1, 2 * hits[:, 0] + 1, 2 * hits[:, 0])] if len(hits) else np.empty(0, np.int64)
     container = np.where(hits[:, 0] >= 0, beside, -1)
     for start in outer.tolist():
         way = []
@@ -203,7 +257,7 @@ def _faces(
         while face[at] < 0:  # the outer round of a part lies in a face of another one, or beyond all
             way.append(at)
             at = int(container[part_of_round[at]])
-            if at < 0 or len(way) > len(parts):
+            if at < 0 or len(way) > len(hits):
                 break
         face[way] = 0 if at < 0 else face[at]
     right = face[number]

@@ -35,7 +35,8 @@ Box = tuple[float, float, float, float]
 @dataclass(frozen=True, slots=True)
 class Laid:
     """An item's map as it is laid down. width_mm: what the item, as `measured` says, is to be wide exactly; None leaves its
-    size. glance: the item's labels. fixed: it lies where it is, as a border does."""
+    size. glance: the item's labels. fixed: it lies where it is, as a border does. box: what is placed, mm, where that is not what
+    `measured` says: of words on a circle the whole circle."""
 
     item: str
     planar: PlanarMap
@@ -45,6 +46,7 @@ class Laid:
     part: Part
     glance: Glance
     fixed: bool = False
+    box: Box | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,7 +127,7 @@ def _own_box(one: Laid) -> tuple[float, Box]:
     """The factor that brings an item to its size, and the box of what its width measures in its own mm."""
     if not one.planar.face_labels.any():
         raise SettingsError("Nothing is left to cut: lower the reach of the background, or keep it.", code="nothing_left")
-    box = _measured_box(one.planar, one.measured)
+    box = one.box or _measured_box(one.planar, one.measured)
     return one.width_mm / (box[2] - box[0]) if one.width_mm is not None else 1.0, box
 
 

@@ -11,6 +11,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.errors import BrokenStructure
 from bisectum.core.geom.hermite import fewer_curves
 from bisectum.core.geom.overlay.overlay import overlay
 from bisectum.core.geom.sweep import FIT_MM
@@ -35,7 +36,10 @@ def lapped_pieces(
     if not ((own[left] & above[right]) | (own[right] & above[left])).any():
         return pieces_of_faces(planar, own, False, progress)
     seen = outlines(planar, own)
-    over = overlay([rings_of(*seen[:2]), rings_of(*outlines(planar, above)[:2]), sweep_of(planar, own, lap)])
+    try:
+        over = overlay([rings_of(*seen[:2]), rings_of(*outlines(planar, above)[:2]), sweep_of(planar, own, lap)])
+    except BrokenStructure:  # lines as near to each other as the numbers of a file: they meet edge to edge then
+        return pieces_of_faces(planar, own, False, progress)
     progress.raise_if_cancelled()
     mine, hidden, near = (over.labels > 0).T
     whole = relabel(over, without_slivers(over, mine | (hidden & near), SPECK_MM2), palette=planar.palette,

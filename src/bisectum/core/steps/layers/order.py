@@ -50,7 +50,7 @@ def lies_below(stack: NDArray[np.int64], labels: int) -> NDArray[np.bool_]:
 
 
 def as_laid(order: list[int], below: NDArray[np.bool_], layer_of: NDArray[np.intp]) -> list[int]:
-    """The layers so that none comes before one that it lies on; else as they are.
+    """The layers so that none comes before one that it lies on; else as they are. below : (L + 1, L + 1); layer_of : (L + 1,).
 
     Where layers lie on each other in a ring, the order that is there decides.
     """
