@@ -88,5 +88,5 @@ async function takeOut(): Promise<void> {
 </template>
 
 <style scoped>
-.list { list-style: none; margin: 0; padding: 0; border: 1px solid var(--line); background: var(--card); }
+.list { list-style: none; margin: 0; padding: 0; border: 1px solid var(--line); background: var(--card); max-height: 216px; overflow-y: auto; }
 </style>

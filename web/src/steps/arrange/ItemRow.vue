@@ -35,6 +35,7 @@ li.hidden .words, li.hidden .swatch { opacity: 0.5; }
 .swatch.picture { background: linear-gradient(135deg, #b3432b 0 34%, #f0c454 34% 67%, #2e5c7a 67%); }
 .words { display: grid; min-width: 0; }
 .name { border-color: transparent; background: transparent; font-weight: 700; padding: 1px 4px; width: 100%; box-shadow: none; text-overflow: ellipsis; }
+li:not(.picked) .name { pointer-events: none; }
 .name:hover, .name:focus { border-color: var(--line); background: #fffdf8; }
 small { padding-left: 5px; }
 .acts { display: flex; }

@@ -19,19 +19,36 @@ def deep_crossings(segments: NDArray[np.float64], chains: NDArray[np.int64], dep
     do not cross. Returns pairs of paths, the same twice where one crosses itself, with the place.
     """
     pairs, ends, places = _pairs(segments)
-    room = 64
-    while True:
-        owner, found = np.empty(room, np.int64), np.empty((room, 2))
-        count = cross_pairs(segments, ends, places, pairs, depth, owner, found)
-        if count <= room:
-            break
-        room = count
+    owner, found = _found(segments, ends, places, pairs, depth)
     result: list[Crossing] = []
-    for (one, other), (t, u) in zip(pairs[owner[:count]].tolist(), found[:count].tolist(), strict=True):
+    for (one, other), (t, u) in zip(pairs[owner].tolist(), found.tolist(), strict=True):
         if _goes_through(segments, chains, one, t, other, depth) and _goes_through(segments, chains, other, u, one, depth):
             x, y = points_on(segments[[one]], np.array([t]))[0]
             result.append((int(chains[one]), int(chains[other]), float(x), float(y)))
     return result
+
+
+def crossings_left(
+    curves: NDArray[np.float64], ends: NDArray[np.int32], vertices: NDArray[np.float64], near: float
+) -> NDArray[np.float64]:
+    """Where curves (E, 4, 2) still cross, but within `near` of vertices at which both end. Returns (K, 2)."""
+    curves = np.ascontiguousarray(curves)
+    pairs = _pairs(curves)[0]
+    owner, found = _found(curves, np.ascontiguousarray(ends), vertices, pairs, near)
+    return points_on(curves[pairs[owner, 0]], found[:, 0])
+
+
+def _found(
+    curves: NDArray[np.float64], ends: NDArray[np.int32], vertices: NDArray[np.float64], pairs: NDArray[np.int64], near: float
+) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """The crossings of pairs: which pair each is of, and t and u : (K, 2)."""
+    room = 64
+    while True:
+        owner, found = np.empty(room, np.int64), np.empty((room, 2))
+        count = cross_pairs(curves, ends, vertices, pairs, near, owner, found)
+        if count <= room:
+            return owner[:count], found[:count]
+        room = count
 
 
 def _pairs(segments: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.int32], NDArray[np.float64]]:

@@ -20,9 +20,10 @@ EPS_MM = 5e-4  # what lies within this is one; a tenth of what a hobby cutter ca
 SHORT = 20  # times eps: shorter rows are drawn straight, since their handles say nothing any more
 TOGETHER = 2  # times eps: rows with the same ends that run within this are one edge
 AGAIN, MOST_AGAIN = 1, 3  # times eps: a segment comes back to a vertex after so long a way, and only so often
+KNOT = 5  # times eps: the radius of a place where all is one vertex
 LOOP = 4  # times eps: rounds that are smaller come to nothing
 MOST_TURN = 2.8  # radians: a cubic that turns more may meet itself, and is looked at in three parts
-ROUNDS = 40
+ROUNDS, PATIENCE = 40, 3
 
 Pairs = NDArray[np.int64]
 
@@ -41,14 +42,17 @@ class Curves:
 class Network:
     """The rows, cut until they meet at vertices only."""
 
-    def __init__(self, inputs: list[Curves], eps: float) -> None:
+    def __init__(self, inputs: list[Curves], eps: float, knots: NDArray[np.float64] | None = None) -> None:
+        """knots : (K, 2), places about which all within KNOT eps is one vertex: where lines lie too close to be told apart."""
         self.eps = eps
+        self._knots = np.empty((0, 2)) if knots is None else knots
         self.segments = np.concatenate([one.segments for one in inputs]) if inputs else np.empty((0, 4, 2))
         self.straight = np.concatenate([one.straight for one in inputs]) if inputs else np.empty(0, bool)
         self.change = np.concatenate([one.change for one in inputs]) if inputs else np.empty(0, np.int32)
         self.input_of = np.repeat(np.arange(len(inputs)), [len(one.segments) for one in inputs])
         self.is_planar = np.array([one.planar for one in inputs], bool)
         self.vertices = Vertices(eps)
+        self.vertices.at(self._knots)
         self.source = np.empty(0, np.int64)
         self.t0, self.t1 = np.empty(0), np.empty(0)
         self.ends = np.empty((0, 2), np.int32)
@@ -56,6 +60,7 @@ class Network:
         self.leader = np.empty(0, np.int64)  # itself for one that leads, -1 for one that is no more
         self.touched = np.empty(0, bool)
         self._boxes, self._points = np.empty(0, object), np.empty(0, object)  # shapely's, of rows and vertices
+        self._goes_on = False  # cutting takes longer than it should
         self._cuts: dict[tuple[int, int], list[float]] = {}  # where segments were led through vertices
         self.settled = False
         self.met = False
@@ -69,10 +74,10 @@ class Network:
         """Whole segments between their ends; those that turn much, and those that come back to where they began, in parts."""
         if not len(self.segments):
             return
-        start = self.vertices.at(self.segments[:, [0, 3]].reshape(-1, 2)).reshape(-1, 2)
+        start = self._at(self.segments[:, [0, 3]].reshape(-1, 2)).reshape(-1, 2)
         self.met = bool((self.vertices.places[start] != self.segments[:, [0, 3]]).any())
         comes_back = start[:, 0] == start[:, 1]
-        tiny = comes_back & (extent(self.segments) < LOOP * self.eps)
+        tiny = comes_back & (extent(self.segments) < (2 * KNOT if len(self._knots) else LOOP) * self.eps)
         in_parts = (turns_of(self.segments) > MOST_TURN) & ~self.straight | comes_back
         source = np.flatnonzero(~tiny)
         rows = self._add(source, np.zeros(len(source)), np.ones(len(source)), start[source])
@@ -80,7 +85,15 @@ class Network:
         if len(cut):
             t = np.tile([1 / 3, 2 / 3], len(cut))
             places = points_on(self.curves[np.repeat(cut, 2)], t)
-            self._split(np.repeat(cut, 2), t, self.vertices.at(places))
+            self._split(np.repeat(cut, 2), t, self._at(places))
+
+    def _at(self, points: NDArray[np.float64]) -> NDArray[np.int32]:
+        """The vertices of places : (N, 2)."""
+        which = self.vertices.at(points)
+        for number, knot in enumerate(self._knots):
+            near = np.hypot(*(points - knot).T) < KNOT * self.eps
+            which[near] = self.vertices.at(self._knots[number : number + 1])[0]
+        return which
 
     def _add(
         self, source: NDArray[np.int64], t0: NDArray[np.float64], t1: NDArray[np.float64], ends: NDArray[np.int32]
@@ -95,7 +108,8 @@ class Network:
         self.curves = np.concatenate([self.curves, curves])
         self.leader = np.concatenate([self.leader, numbers])
         self.touched = np.concatenate([self.touched, touched])
-        self._boxes = np.concatenate([self._boxes, boxes_of(curves, self.eps)])
+        about = KNOT * self.eps if len(self._knots) else self.eps
+        self._boxes = np.concatenate([self._boxes, boxes_of(curves, about)])
         return numbers
 
     def _drawn(
@@ -126,7 +140,8 @@ class Network:
     def _cut_all(self) -> None:
         new_to_vertices, new_to_curves = self.leaders(), self.leaders()
         seen_vertices = 0
-        for _ in range(ROUNDS):
+        for turn in range(ROUNDS):
+            self._goes_on = turn >= PATIENCE
             fresh, seen_vertices = self._cut_at_vertices(new_to_vertices, seen_vertices)
             new_to_curves = np.concatenate([new_to_curves, fresh])
             self._join_together(new_to_curves)
@@ -142,12 +157,14 @@ class Network:
         """Cut rows where a vertex lies within eps of them. new: rows to be held against all vertices; the others against
         those from number `seen` on. Returns new rows, and how many vertices have been seen."""
         made: list[NDArray[np.int64]] = []
-        for _ in range(ROUNDS):
+        for turn in range(ROUNDS):
+            self._goes_on |= turn >= PATIENCE
             pairs = self._near_vertices(new, seen)
             seen = self.vertices.count
             found = np.empty((len(pairs), 2))
-            project_pairs(self.curves, self.vertices.places, pairs, self.eps, found)
-            near = found[:, 0] >= 0
+            reach = KNOT * self.eps if len(self._knots) else self.eps
+            project_pairs(self.curves, self.vertices.places, pairs, reach, found)
+            near = (found[:, 0] >= 0) & ((found[:, 1] <= self.eps) | (pairs[:, 1] < len(self._knots)))
             new = self._split(pairs[near, 0], found[near, 0], pairs[near, 1].astype(np.int32))
             if not len(new):
                 break
@@ -189,7 +206,7 @@ class Network:
         owner, found = owner[:count], found[:count]
         one, other = pairs[owner].T
         places = (points_on(self.curves[one], found[:, 0]) + points_on(self.curves[other], found[:, 1])) / 2
-        vertex = self.vertices.at(places)
+        vertex = self._at(places)
         return self._split(np.concatenate([one, other]), found.T.ravel(), np.concatenate([vertex, vertex]))
 
     def _overlapping(self, new: NDArray[np.int64]) -> Pairs:
@@ -213,8 +230,9 @@ class Network:
         """Cut rows at t, and those that follow them, where they are to run through vertices. Returns the new rows that lead."""
         inner = (self.ends[rows] != vertex[:, None]).all(axis=1)
         rows, t, vertex = rows[inner], t[inner], vertex[inner]
-        new = ~self._is_cut_there(rows, t, vertex)
-        rows, t, vertex = rows[new], t[new], vertex[new]
+        if self._goes_on:
+            new = ~self._is_cut_there(rows, t, vertex)
+            rows, t, vertex = rows[new], t[new], vertex[new]
         order = np.lexsort((t, vertex, rows))
         rows, t, vertex = rows[order], t[order], vertex[order]
         once = np.append(True, (rows[1:] != rows[:-1]) | (vertex[1:] != vertex[:-1])) if len(rows) else np.zeros(0, bool)

@@ -18,13 +18,15 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.geom.bezier import area_shares
-from bisectum.core.geom.overlay.network import EPS_MM, SHORT, Curves, Network, extent
+from bisectum.core.geom.overlay.crossed import crossings_left
+from bisectum.core.geom.overlay.network import EPS_MM, KNOT, SHORT, Curves, Network, extent
 from bisectum.core.geom.overlay.rounds import hit_to_the_left, leaving_angles, leftmost, rounds, spread
 from bisectum.core.raster.forest import groups_of
 
 TRIES = (1.0, 0.3, 0.1, 3.0, 0.03, 10.0)
 CIRCLE_MM = 0.05  # the circle on which edges that leave a vertex are told apart; smaller where edges are short
 CIRCLES = ((0.3, 1.5), (0.3, 0.0), (0.9, 0.0), (0.1, 0.0), (0.3, 2.5))  # share of the shortest edge; at least so many eps
+KNOTTED, MOST_KNOTS = 4, 12  # tries, each with more knots where lines still cross; so many at once
 MOST_TRIED = 200  # vertices at which another circle is tried
 ASIDE = 0.0618  # of eps: rays run this far beside vertices, so that they meet none
 
@@ -89,15 +91,40 @@ def overlay(inputs: Sequence[Curves], eps: float = EPS_MM) -> Overlay:
     doubted = [replace(one, planar=False) for one in inputs]
     first = [(list(inputs), 1.0)] if any(one.planar for one in inputs) else []
     for curves, factor in (*first, *((doubted, factor) for factor in TRIES)):
-        found = _laid_over(curves, eps * factor)
+        found = _untied(curves, eps * factor)
         if found is not None:
             return found
     raise BrokenStructure("These lines could not be laid over each other.")
 
 
-def _laid_over(inputs: list[Curves], eps: float) -> Overlay | None:
+def _untied(inputs: list[Curves], eps: float) -> Overlay | None:
+    """All inputs laid over each other, and where that leaves crossings all that lies there made one vertex; None where even that
+    does not do."""
+    knots = np.empty((0, 2))
+    for _ in range(KNOTTED):
+        network = Network(inputs, eps, knots)
+        found = _of_network(network, inputs, eps)
+        if found is not None or not network.settled:
+            return found
+        edges = network.leaders()
+        left = crossings_left(network.curves[edges], network.ends[edges], network.vertices.places, eps)
+        if not 0 < len(left) <= MOST_KNOTS:
+            return None  # all lies too close together for this eps
+        knots = _apart(np.concatenate([knots, left]), KNOT * eps)
+    return None
+
+
+def _apart(places: NDArray[np.float64], distance: float) -> NDArray[np.float64]:
+    """Of places : (N, 2) the first ones, none nearer than a distance to another."""
+    kept: list[NDArray[np.float64]] = []
+    for place in places:
+        if all(np.hypot(*(place - other)) >= distance for other in kept):
+            kept.append(place)
+    return np.array(kept)
+
+
+def _of_network(network: Network, inputs: list[Curves], eps: float) -> Overlay | None:
     """One try; None where the labels contradict each other."""
-    network = Network(inputs, eps)
     if not network.settled:
         return None
     edges, change, members = _edges(network, len(inputs))
