@@ -22,6 +22,9 @@ from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import relabel, without_slivers
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.steps.layers.build import pieces_of_faces
+from bisectum.core.units import RESOLUTION_MM
+
+LEAST_MM2 = RESOLUTION_MM**2  # what is smaller is nothing, in a file
 
 
 def lapped_pieces(
@@ -45,7 +48,9 @@ def lapped_pieces(
     whole = relabel(over, without_slivers(over, mine | (hidden & near), SPECK_MM2), palette=planar.palette,
                     mm_per_px=planar.mm_per_px, width=planar.width, height=planar.height, deviation=planar.deviation)
     whole = _with_fewer_hidden_nodes(whole, planar)
-    return pieces_of_faces(whole, np.append(whole.face_labels > 0, False), False, progress)
+    pieces = pieces_of_faces(whole, np.append(whole.face_labels > 0, False), False, progress)
+    return tuple(Piece(piece.outline, tuple(ring for ring in piece.windows if ring.signed_area < -LEAST_MM2))
+                 for piece in pieces if piece.outline.signed_area > LEAST_MM2)
 
 
 def _with_fewer_hidden_nodes(whole: PlanarMap, planar: PlanarMap) -> PlanarMap:
