@@ -43,7 +43,7 @@ def test_from_the_empty_shelf_to_the_file(page: Page, server: Server, pictures: 
     bad = tmp_path / "boat.png"
     bad.write_text("not a picture")
     bring(page, bad)
-    expect(page.get_by_role("alert")).to_contain_text("no picture that can be read")
+    expect(page.get_by_role("alert")).to_contain_text("no picture that can be read", timeout=30_000)  # servers are starting
     expect(page.get_by_text("Nothing on it yet")).to_be_visible()
 
     began = time.monotonic()
