@@ -184,7 +184,6 @@ export interface ArrangeScene {
   handles: boolean;
   /** Moves of the page under single items while the hand is at them; null when nothing moves. */
   live: ReadonlyMap<string, Placement> | null;
-  takesAway: ReadonlySet<string>;
   guides: Guide[];
   label: string;
   nodes: { place: Point; handles: Point[]; picked: boolean }[];

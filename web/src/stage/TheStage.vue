@@ -42,7 +42,7 @@ const dragOnPage = computed(
 const items = computed<SceneItem[]>(() =>
   sceneItems(job.result?.items ?? [], props.images, job.make?.arrange.gap_mm ?? 0).map((item, i) => {
     const open = job.result?.items[i]?.id === job.item?.id;
-    return { ...item, open, images: open && tools.ground ? { ...item.images, background: tools.ground } : item.images };
+    return { ...item, open, takesAway: arrange.takesAway.has(item.id), images: open && tools.ground ? { ...item.images, background: tools.ground } : item.images };
   }),
 );
 

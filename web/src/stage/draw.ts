@@ -33,6 +33,8 @@ export interface SceneItem {
   outline: Path2D | null;
   colour: string;
   placement: Placement;
+  /** It is not cut itself, but takes away from others: only its outline is shown. */
+  takesAway: boolean;
   open: boolean;
   /** The part of the page that is its own, where there are others, mm: their pictures may reach over it. */
   own: [number, number, number, number] | null;
@@ -41,7 +43,7 @@ export interface SceneItem {
 /** Items as they are painted. room: between them, mm. */
 export function sceneItems(items: readonly ItemResult[], images: Readonly<Record<string, ItemImages>>, room: number): SceneItem[] {
   return items.map(({ id, raster, tall, box: [left, top, right, bottom], placement, outline, colour }) => ({
-    id, raster, tall, open: false, images: images[id] ?? NO_IMAGES, outline: outline ? new Path2D(outline) : null, colour, placement,
+    id, raster, tall, open: false, takesAway: false, images: images[id] ?? NO_IMAGES, outline: outline ? new Path2D(outline) : null, colour, placement,
     own: items.length > 1 ? [left - room / 2, top - room / 2, right - left + room, bottom - top + room] : null,
   }));
 }
@@ -171,7 +173,8 @@ function toPage(pen: Pen, scene: Scene): void {
 
 function drawImage(pen: Pen, scene: Scene, item: SceneItem, image: ImageBitmap | null): void {
   const { raster, tall, own } = item;
-  if (item.outline) drawOutline(pen, item, item.colour);
+  if (item.outline && !item.takesAway) drawOutline(pen, item, item.colour);
+  else if (item.outline) traceOutline(pen, item, 1 / scene.view.scale);
   if (!image) return;
   pen.save();
   if (own) {
@@ -197,6 +200,21 @@ function drawOutline(pen: Pen, { outline, placement }: SceneItem, colour: string
   pen.restore();
 }
 
+/** The outline of an item that takes away from others. px: the size of a stage pixel in mm. */
+function traceOutline(pen: Pen, { outline, placement }: SceneItem, px: number): void {
+  if (!outline) return;
+  pen.save();
+  through(pen, placement);
+  const own = px / scaleOf(placement);
+  pen.setLineDash([6 * own, 4 * own]);
+  for (const [width, colour] of [[3.4, "#fffdf8"], [1.4, "#26323d"]] as const) {
+    pen.lineWidth = width * own;
+    pen.strokeStyle = colour;
+    pen.stroke(outline);
+  }
+  pen.restore();
+}
+
 /** All items one over the other while some of them are moved: what is there already, nothing worked out. */
 function drawLive(pen: Pen, scene: Scene, state: StageState): void {
   fill(pen, scene, state === "made_up" ? scene.base : PAPER);
@@ -205,7 +223,8 @@ function drawLive(pen: Pen, scene: Scene, state: StageState): void {
     const moved = scene.arrange?.live?.get(item.id);
     pen.save();
     if (moved) through(pen, moved);
-    if (item.outline) drawOutline(pen, item, scene.arrange?.takesAway.has(item.id) ? scene.base : item.colour);
+    if (item.takesAway) traceOutline(pen, item, 1 / scene.view.scale);
+    else if (item.outline) drawOutline(pen, item, item.colour);
     else drawImage(pen, scene, { ...item, own: null }, state === "picture" ? item.images.picture : item.images.colours);
     pen.restore();
   }

@@ -173,6 +173,10 @@ export const useArrange = defineStore("arrange", () => {
     });
   });
 
+  /** Items that are not cut themselves. */
+  const takesAway = computed<ReadonlySet<string>>(
+    () => new Set(items.value.filter((item) => ["cuts", "keeps"].includes(item.part?.kind ?? "")).map((item) => item.id)),
+  );
   const live = computed<ReadonlyMap<string, Placement> | null>(() => {
     const now = move.value;
     if (!now) return null;
@@ -186,14 +190,13 @@ export const useArrange = defineStore("arrange", () => {
     const turn = one ? ((one.turn % 360) + 360) % 360 : 0;
     return {
       picked: shown, hover: hovered, handles: only.value !== null && movable(only.value), live: live.value, guides: guides.value,
-      takesAway: new Set(items.value.filter((item) => ["cuts", "keeps"].includes(item.part?.kind ?? "")).map((item) => item.id)),
       label: one ? formatSize(one.width, one.height, stage.unit) + (turn ? ` · ${Math.round(turn * 2) / 2}°` : "") : "",
       nodes: shownNodes.value,
     };
   });
 
   return {
-    active, pickedIds, picked, only, hoverId, cursor, move, guides, nodes, node, frames, pickedFrames, moving, scene, shownNodes,
+    active, pickedIds, picked, only, hoverId, cursor, move, guides, nodes, node, frames, pickedFrames, moving, scene, shownNodes, takesAway,
     frameOf, resultOf, movable, pick, toggle, endMove, drag, hold, keep, change, nudge, align, spread, setPart, unplaced,
   };
 });

@@ -23,6 +23,6 @@ const id = useId();
 </template>
 
 <style scoped>
-.field { display: grid; gap: 6px; }
+.field { display: grid; grid-template-columns: minmax(0, 1fr); gap: 6px; }
 label { font-weight: 700; }
 </style>

@@ -34,7 +34,7 @@ const WAYS = [
 
 <style scoped>
 .ways { display: grid; grid-template-columns: repeat(5, 1fr); gap: 5px; }
-button { display: grid; justify-items: center; gap: 2px; padding: 6px 0 5px; border: 1px solid var(--line); background: var(--card); color: var(--ink); cursor: pointer; font-size: 11.5px; min-width: 0; }
+button { display: grid; justify-items: center; gap: 2px; padding: 6px 0 5px; border: 1px solid var(--line); background: var(--card); color: var(--ink); cursor: pointer; font-size: 11px; min-width: 0; }
 button:hover { border-color: var(--stitch); background: #fffdf8; }
 button.on { border-color: var(--seam); box-shadow: inset 0 -3px 0 var(--seam); }
 </style>

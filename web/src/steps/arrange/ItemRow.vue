@@ -37,7 +37,7 @@ li.hidden .words, li.hidden .swatch { opacity: 0.5; }
 .name { border-color: transparent; background: transparent; font-weight: 700; padding: 1px 4px; width: 100%; box-shadow: none; text-overflow: ellipsis; }
 li:not(.picked) .name { pointer-events: none; }
 .name:hover, .name:focus { border-color: var(--line); background: #fffdf8; }
-small { padding-left: 5px; }
+small { padding-left: 5px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .acts { display: flex; }
 .acts button { border: 0; background: none; padding: 3px 2px; display: grid; cursor: pointer; border-radius: 2px; color: var(--ink); }
 .acts button:hover:not(:disabled) { background: #e6dfcf; }

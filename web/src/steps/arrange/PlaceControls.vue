@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** Where an item lies, how large it is, and copies of it. */
-import { computed, ref } from "vue";
+import { computed, reactive, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Item } from "@/api/types";
-import { NO_MOVE, type Frame } from "@/core/arrange";
+import { boxOfFrame, NO_MOVE, type Frame } from "@/core/arrange";
 import { useArrange } from "@/stores/arrange";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
@@ -31,6 +31,13 @@ function to(axis: "x" | "y", mm: number): void {
 }
 function size(factor: number): void {
   void arrange.change([[props.item.id, { ...NO_MOVE, fx: factor, fy: factor }]], "sized");
+}
+/** A frame of a typed size that the item is to fit into, as large as it can be. */
+const room = reactive({ width: Math.round(job.result?.width_mm ?? 100), height: Math.round(job.result?.height_mm ?? 100) });
+function fitIn(): void {
+  if (!frame.value) return;
+  const box = boxOfFrame(frame.value);
+  size(Math.min(room.width / (box.right - box.left), room.height / (box.bottom - box.top)));
 }
 const setPlace = (place: object, did: string): void =>
   void job.changeItems({ ...arrange.unplaced(), [props.item.id]: { place: { ...(arrange.unplaced()[props.item.id]?.place as object), ...place } } }, did);
@@ -59,6 +66,11 @@ function copy(): void {
         :label="t('arrange.place.turn')" :value="turn" :min="-180" :max="180" :step="1" unit="°" :low="t('arrange.place.level')" :high="t('arrange.place.around')"
         @move="tryTurn" @settle="setPlace({ turn_deg: $event }, 'turned')"
       />
+      <div v-if="item.kind !== 'shape'" class="fit">
+        <SizeField :label="t('arrange.place.fitWidth')" :mm="room.width" :unit="stage.unit" @settle="room.width = $event" />
+        <SizeField :label="t('arrange.place.fitHeight')" :mm="room.height" :unit="stage.unit" @settle="room.height = $event" />
+        <AppButton small @click="fitIn">{{ t("arrange.place.fitIn") }}</AppButton>
+      </div>
       <div class="acts">
         <AppButton small :pressed="item.place?.mirrored ?? false" @click="setPlace({ mirrored: !item.place?.mirrored }, 'mirrored')">{{ t("arrange.place.mirror") }}</AppButton>
         <AppButton small @click="copy">{{ t("arrange.place.copy") }}</AppButton>
@@ -75,6 +87,7 @@ function copy(): void {
 .group { display: grid; gap: 12px; border-top: 1px dashed var(--stitch); padding-top: 12px; }
 h3 { margin: 0; font: 600 15px var(--heading); }
 .fields { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; }
+.fit { display: grid; grid-template-columns: 1fr 1fr auto; gap: 8px; align-items: end; }
 .acts { display: flex; flex-wrap: wrap; gap: 6px; }
 p { margin: 0; }
 </style>
