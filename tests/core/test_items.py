@@ -19,6 +19,7 @@ from bisectum.core.items.lettering import lettering_rings, missing_characters
 from bisectum.core.items.ready import welded
 from bisectum.core.items.settings import Drawn, Lettering, Node, Shape
 from bisectum.core.items.shapes import shape_rings
+from bisectum.core.items.thin import thin_share
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.services.fonts import SHIPPED, shipped_files
 from tests.support.letters import ATKINSON, glyph
@@ -125,6 +126,16 @@ def test_characters_that_a_font_lacks_are_named() -> None:
         assert code is None or wrong.value.code in ("no_font", "font_damaged")
     with pytest.raises(SettingsError, match="no longer there"):
         lettering_rings(Lettering(text="A", font="c" * 64), {})
+
+
+def test_thin_strokes_are_told() -> None:
+    """Of a bar as wide as asked nothing is thin, of a narrower one all; small script is, the same letters large are not."""
+    def bar(height: float) -> PlanarMap:
+        return welded(shape_rings(Shape(form="rectangle", width_mm=30, height_mm=height)), "#000000")
+
+    assert thin_share(bar(0.9), 0.8) < 0.01 and thin_share(bar(0.7), 0.8) == 1
+    assert thin_share(lettered("Quill", "caveat", capital_mm=5), 0.8) > 0.3
+    assert thin_share(lettered("Quill", "caveat", capital_mm=40), 0.8) < 0.02
 
 
 # Shapes

@@ -126,7 +126,7 @@ def run(paths: Mapping[str, Path], fonts: Mapping[str, Path], sent: SentDocument
                   else _made_item(item, result) for item in document.items if item.id in there)
     findings = [finding for item in document.pictures if item.id in there
                 for finding in findings_of_item(item.id, result.courses[item.id], sources[item.source][1])]
-    return Outcome(result.artwork, items, (*findings, *findings_of_make(result)), rasters,
+    return Outcome(result.artwork, items, (*findings, *findings_of_make(result, preview)), rasters,
                    result.arrangement.origin, b"" if preview else images.thumbnail(result), None if preview else _fault(result))
 
 

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.course import CourseResult
+from bisectum.core.items.thin import thin_share
 from bisectum.core.make import MakeResult
 from bisectum.core.model.finding import Finding
+from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.raster.din99o import lab_image
 from bisectum.core.raster.resample import reduce_to, reduced_mask
 from bisectum.core.raster.sharpness import edge_blur
@@ -18,6 +21,7 @@ from bisectum.core.tryouts.work import work_of
 from bisectum.services.decode import PictureInfo
 
 EVENING_MIN = 120.0  # more cutting and weeding than this is more than an evening; common practice, no source
+THINNEST_MM, MUCH_THIN = 0.8, 0.08  # strokes under this are hard to weed in vinyl; common practice, no source. Share of the area
 MEASURED_PX = 600_000
 BLURRED_MM = 1.0  # deviation of the sharpest edges' blur: twice what fine lines are apart
 FLAT_LIGHT = 25.0  # L* between the darkest and the lightest parts
@@ -51,14 +55,44 @@ def findings_of_item(item: str, course: CourseResult, info: PictureInfo) -> list
     return [replace(finding, item=item) for finding in found]
 
 
-def findings_of_make(result: MakeResult) -> list[Finding]:
-    """What is worth knowing of the make as a whole."""
+def findings_of_make(result: MakeResult, preview: bool = False) -> list[Finding]:
+    """What is worth knowing of the make, and of items that are no pictures. preview: what takes long is left out."""
     work = work_of(result.artwork)
     much = [Finding("much_work", "warning", value=round(work.minutes), limit=EVENING_MIN, repair="open_try_outs",
                     details={"pieces": work.pieces, "minutes": round(work.minutes)})] if work.minutes > EVENING_MIN else []
     lacking = [Finding("characters_missing", "warning", item=item, details={"characters": characters})
                for item, characters in result.missing.items()]
-    return [*much, *lacking, *result.artwork.findings]
+    return [*much, *lacking, *([] if preview else _thin(result)), *result.artwork.findings]
+
+
+def _thin(result: MakeResult) -> list[Finding]:
+    """Lettering with strokes that are hard to cut and weed."""
+    found = []
+    for item, planar in result.maps.items():
+        if item.startswith("lettering-"):
+            share = _thin_share(Shared(planar))
+            if share > MUCH_THIN:
+                found.append(Finding("thin_lettering", "warning", item=item, value=round(share, 2), limit=MUCH_THIN,
+                                     details={"mm": THINNEST_MM, "percent": round(100 * share)}))
+    return found
+
+
+@dataclass(frozen=True, eq=False)
+class Shared:
+    """A map that equals any other with the same lines."""
+
+    planar: PlanarMap
+
+    def __hash__(self) -> int:
+        return hash(self.planar.segments.tobytes())
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Shared) and np.array_equal(self.planar.segments, other.planar.segments)
+
+
+@lru_cache(maxsize=64)
+def _thin_share(shared: Shared) -> float:
+    return thin_share(shared.planar, THINNEST_MM)
 
 
 def _of_photograph(course: CourseResult) -> list[Finding]:

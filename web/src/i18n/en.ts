@@ -356,6 +356,8 @@ export default {
     metres: "{count} m",
   },
   findings: {
+    thin_lettering: "About {percent} % of these letters is thinner than {mm} mm, hard to cut and weed. Make them larger, or take a bolder font.",
+    part_unbound: "The layer that this was for is nowhere in the make just now; choose another one.",
     layer_unbound: "“{name}” is nowhere in the make just now: its colour has gone from the picture.",
     reduced: "This picture is very large: {times} × {times} of its pixels are taken as one. No cutter is finer than that.",
     animation: "This is an animation of {frames} pictures; the first one is used.",

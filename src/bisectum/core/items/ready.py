@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +21,7 @@ Rings = tuple[NDArray[np.float64], NDArray[np.bool_]]
 """(S, 4, 2) segments, ring after ring, and (S,) which are straight. What winds around itself once or more is inside."""
 
 
-def of_map(colour: str) -> dict[str, object]:
+def of_map(colour: str) -> dict[str, Any]:
     """The fields of a planar map that are no lines, for one of one colour."""
     palette = Palette((Colour(rgb_of(colour), 1.0),), method="given", found=1)
     return {"palette": palette, "mm_per_px": 0.05, "width": 0.0, "height": 0.0, "deviation": 0.0}

@@ -11,6 +11,7 @@ import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 import AppButton from "@/ui/AppButton.vue";
 import AppDialog from "@/ui/AppDialog.vue";
+import AppNotice from "@/ui/AppNotice.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
 import AddItems from "./AddItems.vue";
@@ -34,6 +35,10 @@ const asking = ref(false);
 const inRow = computed(() => job.pictures.filter((item) => item.place?.x_mm == null).length > 1);
 const topmostFirst = computed(() => [...job.items].reverse());
 const only = computed(() => arrange.only);
+/** What is worth knowing of the picked item. */
+const remarks = computed(() =>
+  (job.result?.findings ?? []).filter(({ item, code }) => item === only.value?.id && ["thin_lettering", "part_unbound"].includes(code)),
+);
 
 function sizeOf(id: string): string {
   const found = arrange.resultOf(id);
@@ -65,6 +70,7 @@ async function takeOut(): Promise<void> {
     />
   </ol>
   <template v-if="only">
+    <AppNotice v-for="{ code, details } in remarks" :key="code" kind="note">{{ t(`findings.${code}`, details) }}</AppNotice>
     <LetteringControls v-if="only.kind === 'lettering'" :key="only.id" />
     <ShapeControls v-else-if="only.kind === 'shape'" :key="only.id" />
     <DrawnControls v-else-if="only.kind === 'drawn'" :key="only.id" />
