@@ -10,7 +10,7 @@ from tests.support.asserts import trace
 from tests.support.battery import BUILDS, TREATMENTS, tried
 from tests.support.strangers import PATTERNS, SKIMAGE, SKLEARN, Stranger, compressed, cropped, resized, strangers
 
-PIXELS = 16_000
+PIXELS = 9_000
 COUNTS = (0, 2, 3, 5, 8)
 EVERY = {stranger.name: stranger for stranger in strangers(8)}
 

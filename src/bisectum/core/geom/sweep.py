@@ -35,23 +35,19 @@ Rings = tuple[NDArray[np.float64], NDArray[np.bool_]]
 
 def swept(
     segments: NDArray[np.float64], straight: NDArray[np.bool_], first: NDArray[np.int64], distance: float,
-    corners: Corners = "round", only: NDArray[np.bool_] | None = None,
+    corners: Corners = "round",
 ) -> Rings:
     """Rings that cover all within `distance` (mm) on the left of closed outlines, as they are walked, y down.
 
     segments : (S, 4, 2), straight : (S,), outline after outline; first : (R + 1,), where each begins. Left of an outline that
-    runs clockwise as seen is outside; a distance below zero means the right side. only : (S,) bool, the segments that move, all
-    without it. Returns rings one after the other, each clockwise: (N, 4, 2), (N,) straight.
+    runs clockwise as seen is outside; a distance below zero means the right side. Returns
+    rings one after the other, each clockwise: (N, 4, 2), (N,) straight.
     """
     if not len(segments) or distance == 0:
         return np.empty((0, 4, 2)), np.empty(0, bool)
     last = np.arange(-1, len(segments) - 1)
     last[first[:-1]] = first[1:] - 1
-    move = np.ones(len(segments), bool) if only is None else only
-    parts = [*_stretches(segments[move], straight[move], distance),
-             *_corners(segments, last, distance, corners, move | move[last])]
-    if not parts:
-        return np.empty((0, 4, 2)), np.empty(0, bool)
+    parts = [*_stretches(segments, straight, distance), *_corners(segments, last, distance, corners)]
     return np.concatenate([part[0] for part in parts]), np.concatenate([part[1] for part in parts])
 
 
@@ -156,14 +152,13 @@ def fit_parallel(curves: NDArray[np.float64], distance: float) -> tuple[NDArray[
 
 
 def _corners(
-    segments: NDArray[np.float64], last: NDArray[np.int64], distance: float, corners: Corners, wanted: NDArray[np.bool_]
+    segments: NDArray[np.float64], last: NDArray[np.int64], distance: float, corners: Corners
 ) -> list[Rings]:
-    """The wedges between the parallels of segments that meet in a corner, where it opens to their side. wanted : (S,), of which
-    corners, each at the beginning of its segment."""
+    """The wedges between the parallels of segments that meet in a corner, where it opens to their side."""
     start, end = directions(segments)
     arriving = end[last]
     turn = np.arctan2(arriving[:, 0] * start[:, 1] - arriving[:, 1] * start[:, 0], (arriving * start).sum(axis=1))
-    opens = (turn * np.sign(distance) > TURN) & wanted
+    opens = turn * np.sign(distance) > TURN
     places, turn = segments[opens, 0], turn[opens]
     one, other = (places + distance * left_of(way[opens]) for way in (arriving, start))
     return [_wedge(*row, distance, corners) for row in zip(places, one, other, turn.tolist(), strict=True)]

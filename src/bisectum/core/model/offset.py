@@ -45,14 +45,13 @@ def rings_of(segments: NDArray[np.float64], straight: NDArray[np.bool_]) -> Curv
     return Curves(np.ascontiguousarray(segments), straight, np.full(len(segments), -1, np.int32), planar=False)
 
 
-Outlines = tuple[NDArray[np.float64], NDArray[np.bool_], NDArray[np.int64], NDArray[np.int64]]
+Outlines = tuple[NDArray[np.float64], NDArray[np.bool_], NDArray[np.int64]]
 
 
 def outlines(planar: PlanarMap, inside: NDArray[np.bool_], windows: Windows = "keep") -> Outlines:
     """The outlines of faces taken together, walked with them at the right. inside : (F + 1,) bool, the last for the open page.
 
-    windows: whether those within are among them. Returns (S, 4, 2), (S,) straight, where each begins : (R + 1,), and the
-    half-edge that each segment is of : (S,).
+    windows: whether those within are among them. Returns (S, 4, 2), (S,) straight, and where each begins : (R + 1,).
     """
     areas = planar.half_areas()
     loops = [loop for _, loop in planar.loops(inside) if windows == "keep" or areas[loop].sum() > 0]
@@ -60,17 +59,16 @@ def outlines(planar: PlanarMap, inside: NDArray[np.bool_], windows: Windows = "k
     of_chain = np.diff(planar.first)
     sizes = np.array([of_chain[np.array(loop) >> 1].sum() for loop in loops], np.int64)
     if not walks:
-        return np.empty((0, 4, 2)), np.empty(0, bool), np.zeros(1, np.int64), np.empty(0, np.int64)
-    halves = np.concatenate([np.array(loop, np.int64) for loop in loops])
+        return np.empty((0, 4, 2)), np.empty(0, bool), np.zeros(1, np.int64)
     return (np.concatenate([walk[0] for walk in walks]), np.concatenate([walk[1] for walk in walks]),
-            np.concatenate([[0], np.cumsum(sizes)]), np.repeat(halves, of_chain[halves >> 1]))
+            np.concatenate([[0], np.cumsum(sizes)]))
 
 
 def sweep_of(
     planar: PlanarMap, inside: NDArray[np.bool_], distance: float, corners: Corners = "round", windows: Windows = "keep",
 ) -> Curves:
     """What lies within a distance (mm) of faces, outwards above zero, inwards below, as an input of an overlay."""
-    return rings_of(*swept(*outlines(planar, inside, windows)[:3], distance, corners))
+    return rings_of(*swept(*outlines(planar, inside, windows), distance, corners))
 
 
 def offset(

@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.geom.hermite import fewer_curves
 from bisectum.core.geom.overlay.overlay import overlay
-from bisectum.core.geom.sweep import FIT_MM, swept
+from bisectum.core.geom.sweep import FIT_MM
 from bisectum.core.model.artwork import Piece
-from bisectum.core.model.offset import SPECK_MM2, outlines, rings_of
+from bisectum.core.model.offset import SPECK_MM2, outlines, rings_of, sweep_of
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import relabel, without_slivers
@@ -39,10 +39,8 @@ def lapped_pieces(
     if not ((own[left] & above[right]) | (own[right] & above[left])).any():
         return pieces_of_faces(planar, own, False, progress)
     seen = outlines(planar, own)
-    halves = seen[3]
     try:
-        reach = rings_of(*swept(*seen[:3], lap, only=above[planar.sides[halves >> 1, halves & 1]]))
-        over = overlay([rings_of(*seen[:2]), rings_of(*outlines(planar, above)[:2]), reach])
+        over = overlay([rings_of(*seen[:2]), rings_of(*outlines(planar, above)[:2]), sweep_of(planar, own, lap)])
     except BrokenStructure:  # lines as near to each other as the numbers of a file: they meet edge to edge then
         return pieces_of_faces(planar, own, False, progress)
     progress.raise_if_cancelled()
