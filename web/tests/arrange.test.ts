@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 
 import type { DrawnNode, Item } from "@/api/types";
 import {
-  boxOfFrame, corners, movedFrame, NO_MOVE, placementOf, pulled, snapped, turnedTo, type Frame,
+  boxOfFrame, broughtInto, corners, movedFrame, NO_MOVE, placementOf, pulled, snapped, turnedTo, type Frame,
 } from "@/core/arrange";
 import { movedHandle, movedNode, nearest, pathOf, withNode, withoutNode } from "@/core/drawnNodes";
 import { itemChanges, withItemChanges } from "@/core/itemChanges";
@@ -51,6 +51,12 @@ describe("moves of a frame", () => {
     expect((FRAME.turn + turnedTo(FRAME, to, true).turn) % 15).toBeCloseTo(0);
     expect(FRAME.turn + turnedTo(FRAME, to, false).turn).toBeCloseTo(5.5);
   });
+});
+
+it("two boxes brought into one place fill it alike", () => {
+  const placement = broughtInto({ left: 10, top: 10, right: 30, bottom: 20 }, PAGE);
+  expect(toPlace(placement, { x: 10, y: 15 })).toEqual({ x: 0, y: 50 });
+  expect(toPlace(placement, { x: 30, y: 15 })).toEqual({ x: 200, y: 50 });
 });
 
 describe("lining up", () => {

@@ -86,6 +86,12 @@ export function placementOf({ middle, turn }: Frame, move: Move): Placement {
   return [a, b, middle.x + move.dx - a * middle.x - b * middle.y, d, e, middle.y + move.dy - d * middle.x - e * middle.y];
 }
 
+/** From the page to the page: a box brought into the middle of another one, as large as fits, so that two can be held together. */
+export function broughtInto(box: Box, into: Box): Placement {
+  const k = Math.min((into.right - into.left) / (box.right - box.left), (into.bottom - into.top) / (box.bottom - box.top));
+  return [k, 0, (into.left + into.right - k * (box.left + box.right)) / 2, 0, k, (into.top + into.bottom - k * (box.top + box.bottom)) / 2];
+}
+
 /** The move that a corner pulled to a place makes; the corner across stays. free: without keeping proportions. */
 export function pulled(frame: Frame, corner: number, to: Point, free: boolean): Move {
   const fixed = corners(frame)[(corner + 2) % 4] as Point;
@@ -184,6 +190,8 @@ export interface ArrangeScene {
   handles: boolean;
   /** Moves of the page under single items while the hand is at them; null when nothing moves. */
   live: ReadonlyMap<string, Placement> | null;
+  /** Two items held against each other at the seam, each with its way into the middle of the page. */
+  compared: readonly { id: string; placement: Placement }[] | null;
   guides: Guide[];
   label: string;
   nodes: { place: Point; handles: Point[]; picked: boolean }[];

@@ -146,6 +146,7 @@ export const arrange = {
     align: "Bring to one line",
     alignOne: "Bring to the make's",
     left: "left edges", middle: "middles across", right: "right edges", top: "top edges", centre: "middles down", bottom: "bottom edges",
+    compare: "Hold against each other at the seam",
     spread: "Equal gaps",
     across: "across",
     down: "down",

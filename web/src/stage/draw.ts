@@ -98,7 +98,9 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
     pen.beginPath();
     pen.rect(x, y, w, h);
     pen.clip();
-    if (scene.arrange?.live) drawLive(pen, scene, state);
+    const held = scene.arrange?.compared?.[x || y ? 1 : 0];
+    if (held) drawCompared(pen, scene, state, held);
+    else if (scene.arrange?.live) drawLive(pen, scene, state);
     else if (large && (state === "made_up" || state === "cut_lines")) {
       sharp = showPlate(pen, scene, state, atRest, (own, whole) => drawState(own, { ...whole, hand: null }, state)) && sharp;
       toPage(pen, scene);
@@ -114,7 +116,7 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
     toPage(pen, scene);
     drawMarks(pen, scene.marks, 1 / scene.view.scale);
   }
-  if (scene.arrange) {
+  if (scene.arrange && !scene.arrange.compared) {
     toPage(pen, scene);
     drawArrange(pen, scene.arrange, 1 / scene.view.scale);
   }
@@ -213,6 +215,15 @@ function traceOutline(pen: Pen, { outline, placement }: SceneItem, px: number): 
     pen.stroke(outline);
   }
   pen.restore();
+}
+
+/** One item alone in the middle of the page, to be held against another one on the other side. */
+function drawCompared(pen: Pen, scene: Scene, state: StageState, held: { id: string; placement: Placement }): void {
+  fill(pen, scene, state === "made_up" ? scene.base : PAPER);
+  toPage(pen, scene);
+  through(pen, held.placement);
+  const item = scene.items.find((one) => one.id === held.id);
+  if (item) drawImage(pen, scene, { ...item, own: null, takesAway: false }, state === "picture" ? item.images.picture : item.images.colours);
 }
 
 /** All items one over the other while some of them are moved: what is there already, nothing worked out. */

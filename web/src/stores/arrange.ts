@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from "vue";
 
 import type { DrawnItem, Item, ItemResult, Part } from "@/api/types";
 import {
-  around, boxOfFrame, movedFrame, NO_MOVE, placementOf, snapped, type ArrangeScene, type Box, type Frame, type Guide, type Move,
+  around, boxOfFrame, broughtInto, movedFrame, NO_MOVE, placementOf, snapped, type ArrangeScene, type Box, type Frame, type Guide, type Move,
 } from "@/core/arrange";
 import { itemChanges, type Fields } from "@/core/itemChanges";
 import type { Point } from "@/core/nodeGrid";
@@ -30,6 +30,9 @@ export const useArrange = defineStore("arrange", () => {
   /** A move that was let go of, until its result is there. */
   const settling = ref(false);
 
+  /** Whether the two that are picked are held against each other at the seam. */
+  const comparing = ref(false);
+
   const active = computed(() => stage.step === "arrange");
   const items = computed<Item[]>(() => job.items);
   const picked = computed(() => items.value.filter((item) => pickedIds.value.includes(item.id)));
@@ -55,6 +58,7 @@ export const useArrange = defineStore("arrange", () => {
     if (settling.value && now && !now.preview) endMove();
   });
   watch(active, (now) => { if (!now) pick([]); });
+  watch(pickedIds, (ids) => { if (ids.length !== 2) comparing.value = false; });
   watch(only, () => { nodes.value = null; node.value = -1; });
 
   function pick(ids: string[]): void {
@@ -190,13 +194,14 @@ export const useArrange = defineStore("arrange", () => {
     const turn = one ? ((one.turn % 360) + 360) % 360 : 0;
     return {
       picked: shown, hover: hovered, handles: only.value !== null && movable(only.value), live: live.value, guides: guides.value,
+      compared: comparing.value ? pickedFrames.value.map((frame) => ({ id: frame.id, placement: broughtInto(boxOfFrame(frame), page.value) })) : null,
       label: one ? formatSize(one.width, one.height, stage.unit) + (turn ? ` · ${Math.round(turn * 2) / 2}°` : "") : "",
       nodes: shownNodes.value,
     };
   });
 
   return {
-    active, pickedIds, picked, only, hoverId, cursor, move, guides, nodes, node, frames, pickedFrames, moving, scene, shownNodes, takesAway,
+    active, comparing, pickedIds, picked, only, hoverId, cursor, move, guides, nodes, node, frames, pickedFrames, moving, scene, shownNodes, takesAway,
     frameOf, resultOf, movable, pick, toggle, endMove, drag, hold, keep, change, nudge, align, spread, setPart, unplaced,
   };
 });

@@ -21,6 +21,6 @@ withDefaults(defineProps<{ look?: "main" | "plain" | "quiet"; disabled?: boolean
 <style scoped>
 .button { font-weight: 700; padding: 7px 14px; gap: 8px; }
 .button.quiet { color: var(--ink); text-decoration: underline; text-decoration-color: var(--stitch); text-underline-offset: 3px; }
-.button.pressed, .button.pressed:hover { background: var(--ink); border-color: var(--ink); color: var(--card) !important; }
+.button.pressed, .button.pressed:hover { background: var(--ink) !important; border-color: var(--ink); color: var(--card) !important; }
 .small { padding: 4px 9px; font-size: 0.86rem; }
 </style>

@@ -19,6 +19,9 @@ const SIDES = ["left", "middle", "right", "top", "centre", "bottom"] as const;
     <div class="acts">
       <AppButton v-for="side in SIDES" :key="side" small @click="arrange.align(side)">{{ t(`arrange.several.${side}`) }}</AppButton>
     </div>
+    <div v-if="arrange.pickedIds.length === 2">
+      <AppButton small :pressed="arrange.comparing" @click="arrange.comparing = !arrange.comparing">{{ t("arrange.several.compare") }}</AppButton>
+    </div>
     <template v-if="arrange.moving.length > 2">
       <span class="label">{{ t("arrange.several.spread") }}</span>
       <div class="acts">
