@@ -134,6 +134,13 @@ def test_an_item_that_takes_everything_away_is_told() -> None:
     assert refused.value.code == "border_around_nothing"
 
 
+def test_an_item_without_an_area_is_told() -> None:
+    line = ("drawn", {"made": {"nodes": ({"x": 0, "y": 0}, {"x": 9, "y": 0}), "closed": True}, "place": {"x_mm": 0, "y_mm": 0}})
+    with pytest.raises(SettingsError) as refused:
+        made(job(line))
+    assert refused.value.code == "nothing_in_item"
+
+
 def test_the_order_decides_and_hidden_items_are_left_out() -> None:
     blue, _ = keys()
     document = job(square(20, x=40, kind="cuts"))

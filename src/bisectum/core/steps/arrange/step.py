@@ -126,6 +126,9 @@ def union_of(placed: Sequence[Placed], **of_map: Any) -> PlanarMap:
 def _own_box(one: Laid) -> tuple[float, Box]:
     """The factor that brings an item to its size, and the box of what its width measures in its own mm."""
     if not one.planar.face_labels.any():
+        if one.glance.is_plain:
+            raise SettingsError("Nothing of an item has an area that could be cut; make it larger, or take it out.",
+                                code="nothing_in_item", item=one.item)
         raise SettingsError("Nothing is left to cut: lower the reach of the background, or keep it.", code="nothing_left")
     box = one.box or _measured_box(one.planar, one.measured)
     return one.width_mm / (box[2] - box[0]) if one.width_mm is not None else 1.0, box
