@@ -22,6 +22,8 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
         if Path(__file__).parent in item.path.parents:
             item.add_marker(pytest.mark.timeout(300))
+    # The longest files first, so that none is left for one process alone at the end.
+    items.sort(key=lambda item: 0 if Path(__file__).parent in item.path.parents else 1 if "battery" in item.path.name else 2)
 
 
 class Server:
