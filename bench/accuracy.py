@@ -91,7 +91,7 @@ def noisy(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
 
 def traced(rgba: NDArray[np.uint8]) -> Traced:
     return trace(rgba, picture={"measured": "picture"}, layers={"build": "flush"}, lines={"closeness_mm": 0.08},
-                 colours={"smallest_mm2": 6.0})
+                 pieces={"smallest_mm2": 6.0, "smallest_window_mm2": 6.0})
 
 
 def measure(drawing: Drawing, spoil: Spoil) -> tuple[NDArray[np.float64], float, int, int]:
@@ -227,7 +227,7 @@ def show_smooth(sigma: float) -> None:
 
 def ink_of(rgba: NDArray[np.uint8], width_mm: float | None, closeness_mm: float) -> Layer:
     artwork = trace(rgba, picture={"measured": "picture", "width_mm": width_mm}, layers={"build": "flush"},
-                    lines={"closeness_mm": closeness_mm}, colours={"smallest_mm2": 6.0 if width_mm is None else 1.0}).artwork
+                    lines={"closeness_mm": closeness_mm}, pieces={"smallest_mm2": 6.0 if width_mm is None else 1.0}).artwork
     return min(artwork.layers, key=lambda layer: sum(abs(a - b) for a, b in zip(layer.rgb, INK, strict=True)))
 
 

@@ -155,7 +155,7 @@ def jpeg(quality: int) -> Callable[[NDArray[np.uint8]], NDArray[np.uint8]]:
 def separated(rgb: NDArray[np.uint8]) -> tuple[Ground, LabelMap]:
     picture = Picture(np.dstack([rgb, np.full(rgb.shape[:2], 255, np.uint8)]), 0.2)
     ground = find_background(picture, BackgroundSettings(enclosed="all"))
-    return ground, separate_colours(picture.without(ground.cleared), ground, ColoursSettings(smallest_mm2=0.2))
+    return ground, separate_colours(picture.without(ground.cleared), ground, ColoursSettings())
 
 
 @dataclass

@@ -169,7 +169,7 @@ def posterised(_: bytes, report: Any) -> None:
     photo = cv2.resize(skimage.data.coffee(), (1225, 817), interpolation=cv2.INTER_CUBIC)
     picture = Picture(np.dstack([photo, np.full(photo.shape[:2], 255, np.uint8)]), 0.2)
     ground = find_background(picture, BackgroundSettings(mode="keep"))
-    label_map = colours.separate_colours(picture, ground, ColoursSettings(kind="photo", smallest_mm2=0.0))
+    label_map = colours.separate_colours(picture, ground, ColoursSettings(kind="photo"))
     rgb = np.array([colour.rgb for colour in label_map.palette.colours], np.uint8)
     base = memory_mb()
     planar, seconds, alone = drawn(label_map, premultiplied(picture.rgba), colours.surfaces_of(ground, rgb))

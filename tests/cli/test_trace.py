@@ -71,7 +71,7 @@ def test_files_from_one_picture_lie_in_register(tmp_path: Path, pictures: Path) 
         (["trace", "LIGHT", "-o", "nowhere/out.svg"], "cannot be written"),
         (["trace", "LIGHT", "-o", "out.svg", "--build", "sideways"], "sideways"),
         (["trace", "LIGHT"], "--out"),
-        (["trace", "LIGHT", "-o", "out.svg", "--smallest", "400mm2", "--width", "6mm"], "smallest piece"),
+        (["trace", "LIGHT", "-o", "out.svg", "--thinnest", "thin"], "no size"),
     ],
 )
 def test_what_does_not_work_is_one_sentence_and_exit_2(tmp_path: Path, pictures: Path, arguments: list[str], words: str) -> None:

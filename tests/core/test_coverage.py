@@ -29,7 +29,7 @@ RED, GOLD = (200, 60, 40), (240, 200, 60)
 def traced(rgba: np.ndarray, closeness: float = 0.05) -> PlanarMap:
     """Lines in pixels."""
     chosen = CourseSettings.model_validate({
-        "picture": {"measured": "picture"}, "lines": {"closeness_mm": closeness}, "colours": {"smallest_mm2": 6.0}})
+        "picture": {"measured": "picture"}, "lines": {"closeness_mm": closeness}})
     return run_course(Source(rgba, 1.0, str(hash(rgba.tobytes()))), chosen, {}).planar_map
 
 

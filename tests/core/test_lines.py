@@ -141,7 +141,7 @@ def test_level_upright_and_diagonal_edges_are_exactly_so(noise: float) -> None:
     rgba = parted([(house.difference(door), INK), (door, (200, 60, 40))], 150, 160)
     grain = np.random.default_rng(7).normal(0, noise, rgba[..., :3].shape)
     rgba[..., :3] = np.clip(np.rint(rgba[..., :3] + grain), 0, 255)
-    planar = trace(rgba, picture={"measured": "picture"}, colours={"smallest_mm2": 6.0}, **CLOSE).planar_map
+    planar = trace(rgba, picture={"measured": "picture"}, **CLOSE).planar_map
     inner = planar.segments[np.repeat(planar.sides.min(axis=1) >= 0, np.diff(planar.first))]
     way = np.abs(inner[:, 3] - inner[:, 0])
     assert (way.max(axis=1) > 8).all()
@@ -251,7 +251,7 @@ def test_work_on_lines_can_be_stopped() -> None:
 
     rgba = np.random.default_rng(1).integers(0, 255, (200, 200, 4)).astype(np.uint8)
     rgba[..., 3] = 255
-    settings_ = CourseSettings.model_validate({"colours": {"smallest_mm2": 0}})
+    settings_ = CourseSettings()
     with pytest.raises(Cancelled):
         run_course(Source(rgba, 0.2, "noise"), settings_, {}, Stopper())
 

@@ -123,17 +123,17 @@ def test_no_layer_runs_under_a_picture_it_is_not_in() -> None:
 def test_a_change_works_out_only_what_it_touches() -> None:
     cache: dict[str, Any] = {}
     first = made(two(), cache)
-    assert {step for _, step in first.fresh} == {"picture", "background", "colours", "lines", "arrange", "layers"}
+    assert {step for _, step in first.fresh} == {"picture", "background", "colours", "lines", "pieces", "arrange", "layers"}
     assert made(two(), cache).fresh == ()
     closer = made(two().with_step("picture-2", "lines", {"closeness_mm": 0.02}), cache)
-    assert closer.fresh == (("picture-2", "lines"), ("", "arrange"), ("", "layers"))
+    assert closer.fresh == (("picture-2", "lines"), ("picture-2", "pieces"), ("", "arrange"), ("", "layers"))
     assert made(two(layers={"build": "flush"}), cache).fresh == (("", "layers"),)
     again = made(two().renamed("Another name"), cache)
     assert again.fresh == () and again.key == first.key
 
 
 @pytest.mark.parametrize("change", [
-    ("picture", {"width_mm": 41.0}), ("colours", {"smallest_mm2": 1.01}),
+    ("picture", {"width_mm": 41.0}), ("pieces", {"smallest_mm2": 1.01}),
     ("lines", {"corrections": [{"kind": "move", "x": 0.5, "y": 0.3, "to_x": 0.51, "to_y": 0.3}]}),
 ])
 def test_lines_are_fitted_once(change: tuple[Any, dict[str, Any]], monkeypatch: pytest.MonkeyPatch) -> None:
@@ -206,7 +206,7 @@ def test_what_changed_is_told_field_by_field() -> None:
     assert ("items",) in before.without_item("picture-2").changed_since(before)
 
 
-@pytest.mark.parametrize("version", [1, 2])
+@pytest.mark.parametrize("version", [1, 2, 3])
 def test_documents_of_every_version_are_read(version: int) -> None:
     data = json.loads((DOCUMENTS / f"version-{version}.json").read_text())
     assert data["version"] == version
@@ -222,12 +222,12 @@ def test_documents_of_every_version_are_read(version: int) -> None:
         "#2f5d7c", "#f2c14e"]
 
 
-@pytest.mark.parametrize("data", [{}, {"version": 1}, {"version": 3, "name": "x"}, {"version": 2, "name": "x", "items": []},
+@pytest.mark.parametrize("data", [{}, {"version": 1}, {"version": 4, "name": "x"}, {"version": 2, "name": "x", "items": []},
                                   {"version": 1, "name": "x", "items": "none"}])
 def test_a_document_that_cannot_be_read_says_so(data: dict[str, Any]) -> None:
     with pytest.raises(DocumentError) as refused:
         read_document(data)
-    assert refused.value.code == ("document_newer" if data.get("version") == 3 else "document_unreadable")
+    assert refused.value.code == ("document_newer" if data.get("version") == 4 else "document_unreadable")
 
 
 # Layers that something was said about

@@ -38,7 +38,7 @@ SCENE = [
 
 
 def drawn(**colours: object) -> Traced:
-    result = trace(painted(SCENE, 220, 200), picture={"measured": "picture"}, colours={"smallest_mm2": 0, **colours})
+    result = trace(painted(SCENE, 220, 200), picture={"measured": "picture"}, colours=colours)
     result.label_map.check()
     assert_watertight(result.planar_map)
     return result
@@ -112,7 +112,7 @@ def test_shading_is_cut_into_even_steps_with_smooth_edges(steps: int) -> None:
     image = 255 * (1 - disc) + shade * disc
     image = image * (1 - box) + np.array(RED, float) * box
     rgba = np.dstack([np.clip(np.rint(image), 0, 255), np.full((240, 300), 255)]).astype(np.uint8)
-    result = trace(rgba, picture={"measured": "picture"}, colours={"shades": steps, "smallest_mm2": 0})
+    result = trace(rgba, picture={"measured": "picture"}, colours={"shades": steps})
     assert_watertight(result.planar_map)
     assert len(result.label_map.palette.colours) == steps + 1 and hex_of(RED) in keys(result)
     assert result.artwork.piece_count <= steps + 2 and result.artwork.node_count < 16 * (steps + 1)
@@ -192,7 +192,7 @@ def test_changes_that_find_nothing_are_told_and_lose_nothing() -> None:
 
 def test_near_alike_colours_are_told_with_their_difference() -> None:
     near = [(turned_square(60, 60, 50, 0), (60, 90, 150)), (turned_square(140, 60, 50, 0), (66, 97, 156))]
-    result = trace(painted(near, 200, 120), colours={"pins": [{"colour": hex_of(c)} for _, c in near], "smallest_mm2": 0})
+    result = trace(painted(near, 200, 120), colours={"pins": [{"colour": hex_of(c)} for _, c in near]})
     (note,) = notes(result, "near_alike")
     assert {note["one"], note["other"]} == {hex_of(c) for _, c in near} and 1 < float(str(note["difference"])) < 6
 
@@ -295,7 +295,7 @@ def test_compression_makes_no_colours_and_no_scraps() -> None:
     face, ring, hand, bar = (238, 238, 238), (0, 172, 193), (11, 0, 12), (171, 206, 5)
     shapes = [(circle(200, 200, 150), ring), (circle(200, 200, 110), face), (turned_square(200, 170, 60, 20), hand),
               (turned_square(200, 330, 36, 45), bar)]
-    result = trace(compressed(painted(shapes, 400, 400)), picture={"measured": "picture"}, colours={"smallest_mm2": 0})
+    result = trace(compressed(painted(shapes, 400, 400)), picture={"measured": "picture"})
     assert len(keys(result)) == 4
     assert len(result.planar_map.face_labels) == 5
 
@@ -340,8 +340,7 @@ def test_no_third_colour_comes_between_two(quality: int | None, px: float) -> No
         (circle(60, 190, 30), grey), (circle(160, 190, 30), aqua),
     ]
     rgba = parted(shapes, 260, 240)
-    result = trace(rgba if quality is None else compressed(rgba, quality), picture={"measured": "picture"},
-                   colours={"smallest_mm2": 0})
+    result = trace(rgba if quality is None else compressed(rgba, quality), picture={"measured": "picture"})
     own = np.array([colour.rgb for colour in result.label_map.palette.colours])
     wrong = result.label_map.labels > 0
     for shape, colour in shapes:
@@ -355,7 +354,7 @@ def test_a_gap_thinner_than_a_pixel_is_no_line_of_a_like_colour(gap: float) -> N
     """White between slate and red mixes with the red to what is like another red of the drawing."""
     slate, red, other = (55, 71, 79), (198, 40, 40), (229, 57, 53)
     shapes = [(shapely.box(20, 20, 180, 80), slate), (shapely.box(20, 80 + gap, 180, 140), red), (circle(100, 170, 20), other)]
-    result = trace(parted(shapes, 200, 200), picture={"measured": "picture"}, colours={"smallest_mm2": 0})
+    result = trace(parted(shapes, 200, 200), picture={"measured": "picture"})
     own = [colour.rgb for colour in result.label_map.palette.colours]
     assert sorted(own) == sorted([slate, red, other])
     assert not (result.label_map.labels[:145] == own.index(other) + 1).any()
@@ -368,7 +367,7 @@ def test_two_slivers_beside_each_other_are_no_third_colour() -> None:
     shapes = [(shapely.box(20, 20, 80.5, 120), navy), (shapely.box(80.5, 20, 81.5, 120), ochre),
               (shapely.box(81.5, 20, 82, 120), violet), (shapely.box(82, 20, 140, 120), lime),
               *[(circle(40 + 40 * k, 150, 15), colour) for k, colour in enumerate((ochre, violet, rose))]]
-    result = trace(parted(shapes, 160, 180), picture={"measured": "picture"}, colours={"smallest_mm2": 0})
+    result = trace(parted(shapes, 160, 180), picture={"measured": "picture"})
     own = [colour.rgb for colour in result.label_map.palette.colours]
     assert sorted(own) == sorted([navy, ochre, violet, lime, rose])
     assert not (result.label_map.labels[:130] == own.index(rose) + 1).any()
@@ -379,7 +378,7 @@ def test_a_fringe_goes_by_the_colours_beside_it(part: float, sky: tuple[int, int
     """A part of blue on white looks like more of sky on white, and sky begins a few pixels on."""
     blue = (33, 150, 243)
     shapes = [(shapely.box(61 - part, 20, 80, 140), blue), (shapely.box(20, 80, 61 - part, 140), sky)]
-    result = trace(parted(shapes, 160, 160), picture={"measured": "picture"}, colours={"smallest_mm2": 0})
+    result = trace(parted(shapes, 160, 160), picture={"measured": "picture"})
     own = [colour.rgb for colour in result.label_map.palette.colours]
     assert sorted(own) == sorted([blue, sky])
     assert (result.label_map.labels[22:79, 60] == 0).all()
@@ -399,7 +398,7 @@ def test_fine_detail_of_a_clean_picture_is_no_compression() -> None:
 def test_a_slanting_line_of_one_pixel_stays_in_one_piece(degrees: float) -> None:
     line = shapely.affinity.rotate(shapely.box(30, 99, 170, 100), degrees, origin=(100, 100))
     rgba = painted([(turned_square(100, 100, 150, 0), YELLOW), (line, BLUE), (circle(100, 60, 12), BLUE)], 200, 200)
-    result = trace(rgba, picture={"measured": "picture"}, colours={"smallest_mm2": 0})
+    result = trace(rgba, picture={"measured": "picture"})
     own = [colour.rgb for colour in result.label_map.palette.colours].index(BLUE) + 1
     assert (result.planar_map.face_labels == own).sum() == 2
     assert (result.label_map.labels[80:] == own).sum() == pytest.approx(line.area, rel=0.3)

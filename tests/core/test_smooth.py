@@ -24,7 +24,7 @@ SIZES = (200, 1600)
 def traced(rgba: NDArray[np.uint8], width_mm: float | None = None, closeness_mm: float = 0.1) -> Layer:
     """The layer of ink; in pixels where no width is given."""
     artwork = trace(rgba, picture={"measured": "picture", "width_mm": width_mm}, layers={"build": "flush"},
-                    lines={"closeness_mm": closeness_mm}, colours={"smallest_mm2": 6.0 if width_mm is None else 1.0}).artwork
+                    lines={"closeness_mm": closeness_mm}, pieces={"smallest_mm2": 6.0 if width_mm is None else 1.0}).artwork
     artwork.check()
     return min(artwork.layers, key=lambda layer: sum(abs(a - b) for a, b in zip(layer.rgb, INK, strict=True)))
 

@@ -51,7 +51,7 @@ def test_transparency_is_honoured() -> None:
 def test_a_busy_border_keeps_everything() -> None:
     rgba = np.full((90, 90, 4), 255, np.uint8)
     rgba[..., :3] = np.random.default_rng(2).integers(0, 255, (90, 90, 3))
-    result = trace(rgba, colours={"smallest_mm2": 0})
+    result = trace(rgba, pieces={"smallest_mm2": 0, "smallest_window_mm2": 0})
     assert result.ground.kind == "not_plain"
     assert not result.ground.mask.any()
 
@@ -84,7 +84,7 @@ def test_keep_and_a_colour_of_ones_own() -> None:
     with pytest.raises(SettingsError):
         trace(rgba, background={"mode": "colour"})
     with pytest.raises(SettingsError) as nothing:
-        trace(rgba, background={"reach": 40, "mode": "colour", "colour": "#808080"}, colours={"smallest_mm2": 400})
+        trace(rgba, background={"reach": 40, "mode": "colour", "colour": "#808080"}, pieces={"smallest_mm2": 400})
     assert "smallest piece" in nothing.value.message or "background" in nothing.value.message
 
 
@@ -102,7 +102,7 @@ def test_the_count_comes_out_by_itself_and_tiny_colours_stay() -> None:
 
 
 def test_fringes_never_make_a_layer_a_ring_or_a_sliver() -> None:
-    result = trace(painted(HOUSE, 200, 200), colours={"smallest_mm2": 0})
+    result = trace(painted(HOUSE, 200, 200), pieces={"smallest_mm2": 0, "smallest_window_mm2": 0})
     assert result.label_map.absorbed == 0
     assert [len(layer.pieces) for layer in trace(painted(HOUSE, 200, 200), layers={"build": "flush"}).artwork.layers] == [1, 1, 1]
     truth = np.zeros((200, 200), int)
@@ -127,7 +127,7 @@ def test_ink_only_is_one_layer() -> None:
 
 def test_a_thin_line_keeps_its_colour() -> None:
     ring = circle(60, 60, 40).difference(circle(60, 60, 38.2))
-    result = trace(painted([(ring, INK)], 120, 120), colours={"smallest_mm2": 0})
+    result = trace(painted([(ring, INK)], 120, 120), pieces={"smallest_mm2": 0, "smallest_window_mm2": 0})
     assert min(abs(colour.rgb[0] - INK[0]) for colour in result.label_map.palette.colours) < 30
 
 
@@ -208,7 +208,7 @@ def test_a_change_runs_only_the_later_steps() -> None:
     assert first.fresh == STEPS
     assert run_course(source, CourseSettings(), cache).fresh == ()
     closer = CourseSettings().changed("lines", {"closeness_mm": 0.02})
-    assert run_course(source, closer, cache).fresh == ("lines",)
+    assert run_course(source, closer, cache).fresh == ("lines", "pieces")
     again = run_course(source, CourseSettings(), cache)
     assert again.fresh == () and again.key == first.key
 

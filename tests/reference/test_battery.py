@@ -33,17 +33,21 @@ def test_strangers_reach_a_file(name: str) -> None:
     assert not trial.faults, (trial.name, trial.faults[:3])
 
 
+EVERYTHING = {"smallest_mm2": 0, "smallest_window_mm2": 0}
+
+
 def total(artwork: Artwork) -> float:
     return sum(piece.area for layer in artwork.layers for piece in layer.pieces)
 
 
 @pytest.mark.parametrize("build", BUILDS)
 def test_what_a_file_cannot_hold_goes_to_its_neighbour(build: str) -> None:
-    """Noise of single pixels, so small that many would close up when numbers are rounded to 0.001 mm."""
+    """Squares of two pixels, so small that many would close up when numbers are rounded to 0.001 mm."""
     rng = np.random.default_rng(4)
     rgba = np.full((1600, 1600, 4), 255, np.uint8)
-    rgba[200:236, 200:236, :3] = rng.choice(np.array([(200, 60, 40), (30, 60, 120), (240, 200, 60)]), (36, 36))
-    result = trace(rgba, picture={"width_mm": 5.0, "measured": "picture"}, colours={"smallest_mm2": 0.0, "kind": "clip-art"},
+    squares = rng.choice(np.array([(200, 60, 40), (30, 60, 120), (240, 200, 60)]), (18, 18))
+    rgba[200:236, 200:236, :3] = squares.repeat(2, 0).repeat(2, 1)
+    result = trace(rgba, picture={"width_mm": 5.0, "measured": "picture"}, colours={"kind": "clip-art"}, pieces=EVERYTHING,
                    layers={"build": build, "lap_mm": 0.05})
     result.artwork.check()
     assert result.artwork.too_fine > 0

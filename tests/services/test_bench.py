@@ -45,7 +45,7 @@ def change(bench: Bench, job: Job, step: StepName, settings: dict) -> Job:
 def test_the_newest_preview_replaces_older_ones(bench: Bench) -> None:
     job = bench.new_job(grain(1, 160), "grain.png")
     with ThreadPoolExecutor(8) as pool:
-        asked = [pool.submit(preview, bench, job.id, "colours", {"count": n, "smallest_mm2": 0.0}) for n in range(3, 9)]
+        asked = [pool.submit(preview, bench, job.id, "colours", {"count": n}) for n in range(3, 9)]
         outcomes = [future.exception() for future in asked]
     assert outcomes.count(None) >= 1
     assert all(error is None or (isinstance(error, Cancelled) and error.code == "superseded") for error in outcomes)

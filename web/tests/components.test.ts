@@ -23,6 +23,7 @@ const facts = {
   background: { kind: "plain", share: 0.75, reach: 1, colour: [255, 255, 255], enclosed: [[1, 2, 3], [4, 5, 6]] },
   colours: { method: "flat", found: 2, absorbed: 3, palette: [{ key: "#2f5d7c", name: "Blue", share: 0.9, small: false }] },
   lines: { segments: 20, straight: 5, deviation_mm: 0.084, cut_length_mm: 1234, repaired: 0 },
+  pieces: { here: 12, gone: 3, kept: 0, marks: [], bridges: [], missed: [], suggestions: [] },
 };
 
 function lay(build = "whole"): void {

@@ -49,6 +49,16 @@ class Build(StrEnum):
     flush = "flush"
 
 
+class Fill(StrEnum):
+    around = "around"
+    open = "open"
+
+
+class Keep(StrEnum):
+    all = "all"
+    largest = "largest"
+
+
 class Enclosed(StrEnum):
     auto = "auto"
     all = "all"
@@ -107,7 +117,14 @@ def trace(
     build: Annotated[Build, typer.Option(help="How layers meet.")] = Build.whole,
     lap: Annotated[str, typer.Option(help="How far a lapped layer reaches under those above, such as 0.5mm.")] = "0.5mm",
     closeness: Annotated[str, typer.Option(help="How far a cut line may stray, such as 0.1mm.")] = "0.1mm",
-    smallest: Annotated[str, typer.Option(help="Smallest piece, such as 1mm2.")] = "1mm2",
+    smallest: Annotated[str, typer.Option(help="Smallest piece, such as 2mm2.")] = "1mm2",
+    window: Annotated[str | None, typer.Option(help="Smallest window; as the smallest piece where not given.")] = None,
+    thinnest: Annotated[str | None, typer.Option(help="Hairs and necks thinner than this go, such as 0.8mm.")] = None,
+    fill: Annotated[Fill, typer.Option(help="What fills the place of what goes.")] = Fill.around,
+    keep: Annotated[Keep, typer.Option(help="Which pieces of each colour stay.")] = Keep.all,
+    join: Annotated[str | None, typer.Option(help="Gaps within a layer narrower than this are closed, such as 0.5mm.")] = None,
+    thicken: Annotated[str | None, typer.Option(help="What is thinner is made so wide, such as 0.8mm.")] = None,
+    bridge: Annotated[str | None, typer.Option(help="Width of bridges that tie all pieces together, such as 1.5mm.")] = None,
     report: Annotated[Path | None, typer.Option(help="Where a report goes, as JSON.")] = None,
 ) -> None:
     """Turn a picture into a layered plain SVG."""
@@ -124,8 +141,11 @@ def trace(
             "picture": {"width_mm": parse_length_mm(width) if width else None, "measured": page.value, "crop": _crop(crop, data)},
             "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
             "colours": {"kind": kind.value, "treatment": treatment.value, "count": _count(colours),
-                        "smallest_mm2": parse_area_mm2(smallest), "pins": [_pin(text) for text in colour or ()]},
+                        "pins": [_pin(text) for text in colour or ()]},
             "lines": {"closeness_mm": parse_length_mm(closeness)},
+            "pieces": {"smallest_mm2": parse_area_mm2(smallest), "smallest_window_mm2": parse_area_mm2(window or smallest),
+                       "thinnest_mm": _length(thinnest), "fill": fill.value, "keep": keep.value, "join_mm": _length(join),
+                       "thicken_mm": _length(thicken), "bridge_mm": _length(bridge)},
         })
         make = MakeSettings.model_validate({"layers": {"build": build.value, "lap_mm": parse_length_mm(lap)}})
         drawer = parse_stocks(read_file(stocks)) if stocks is not None else ()
@@ -133,6 +153,13 @@ def trace(
         write_whole(out, traced.svg.encode())
         if report is not None:
             write_whole(report, (json.dumps(traced.report, indent=2, ensure_ascii=False) + "\n").encode())
+
+
+def _length(text: str | None) -> float:
+    """mm; none is no rule at all. Raises: InputError."""
+    from bisectum.core.units import parse_length_mm
+
+    return parse_length_mm(text) if text is not None else 0.0
 
 
 def _background(text: str) -> dict[str, str]:

@@ -1,7 +1,7 @@
 """The course of one picture: its steps in working order, each a pure function, each result kept by what it came from.
 
 A preview is a run on a smaller picture. Settings that do not touch a step do not rerun it: the finished width is put on
-at the end, corrections by hand come after fitting, and what is too small is sifted out of colours that are there already.
+at the end, corrections by hand come after fitting, and pieces are put right on lines that are there already.
 """
 
 from __future__ import annotations
@@ -21,6 +21,7 @@ from bisectum.core.model.ground import Ground
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.mend import without_crossings
 from bisectum.core.model.picture import Picture
+from bisectum.core.model.piece_map import PieceMap
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Progress
@@ -36,9 +37,12 @@ from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
 from bisectum.core.steps.lines.settings import Correction, LinesSettings
 from bisectum.core.steps.picture import step as picture
 from bisectum.core.steps.picture.settings import PictureSettings
+from bisectum.core.steps.pieces import step as pieces
+from bisectum.core.steps.pieces.settings import PiecesSettings
+from bisectum.core.steps.pieces.step import Size
 from bisectum.core.steps.settings import StepSettings
 
-StepName = Literal["picture", "background", "colours", "lines"]
+StepName = Literal["picture", "background", "colours", "lines", "pieces"]
 STEPS: tuple[StepName, ...] = get_args(StepName)
 PREVIEW_PX = 500_000
 SEEN_PER_TREATED = 4  # photographs are treated at fewer pixels yet, since their borders are smooth
@@ -53,6 +57,7 @@ class CourseSettings(StepSettings):
     background: BackgroundSettings = Field(default_factory=BackgroundSettings, title="Background")
     colours: ColoursSettings = Field(default_factory=ColoursSettings, title="Colours")
     lines: LinesSettings = Field(default_factory=LinesSettings, title="Lines")
+    pieces: PiecesSettings = Field(default_factory=PiecesSettings, title="Pieces")
 
     def changed(self, step: StepName, settings: dict[str, Any]) -> CourseSettings:
         """With fields of one step replaced. Raises: pydantic.ValidationError."""
@@ -100,7 +105,12 @@ class CourseResult:
 
     @property
     def planar_map(self) -> PlanarMap:
+        """As it was traced; what of it is cut is in `pieces`."""
         return cast(PlanarMap, self._of("lines"))
+
+    @property
+    def pieces(self) -> PieceMap:
+        return cast(PieceMap, self._of("pieces"))
 
     @property
     def key(self) -> str:
@@ -110,7 +120,7 @@ class CourseResult:
 
 def run_course(
     source: Source, settings: CourseSettings, cache: Cache, progress: Progress = SILENT, most_px: int | None = None,
-    treated_px: int | None = None, until: StepName = "lines",
+    treated_px: int | None = None, until: StepName = "pieces",
 ) -> CourseResult:
     """Run the steps up to `until`, taking from `cache` what is there already.
 
@@ -159,7 +169,7 @@ class _Course:
     def colours(self) -> None:
         settings, taken, ground = self.settings.colours, self.keys["background"], self.made["background"]
         drawn = self.made["picture"].without(ground.cleared)
-        plain = settings.digest_without("smallest_mm2", *OF_PHOTOGRAPHS)
+        plain = settings.digest_without(*OF_PHOTOGRAPHS)
         key, look = self.run.step("colours/look", colours.VERSION, plain, taken, (0.2, 0.25),
                                   lambda _: colours.look_at(drawn, ground, settings))
         if look.is_photograph:
@@ -168,7 +178,7 @@ class _Course:
             key, separation = self.run.step(
                 "colours/separated", colours.VERSION, plain, key, (0.25, 0.45),
                 lambda part: colours.separated(drawn, ground, settings, look, part))
-        size = f"{settings.smallest_mm2}/{drawn.width_mm}/{drawn.measured}"
+        size = f"{drawn.width_mm}/{drawn.measured}"
         key, label_map = self.run.step("colours", colours.VERSION, size, key, (0.45, 0.5),
                                        lambda part: sifted(separation, drawn, settings, part))
         self._keep("colours", key, label_map)
@@ -192,15 +202,32 @@ class _Course:
                               SIZES_PER_DOUBLING if self.most_px is None else SIZES_PER_DOUBLING_SEEN)
         taken = f"{self.keys['background']}/{label_map.digest}/{scale!r}"
         fitted_key, fitted = self.run.step(
-            "lines/fitted", lines.VERSION, settings.digest_without("corrections"), f"{taken}/{self.hasty}", (0.5, 0.98),
+            "lines/fitted", lines.VERSION, settings.digest_without("corrections"), f"{taken}/{self.hasty}", (0.5, 0.94),
             lambda part: lines.fit_lines(label_map, premultiplied(drawn.rgba), _surfaces(ground, label_map), settings, scale,
                                          part, places, self.hasty))
         corrections = hashlib.sha256(",".join(one.digest for one in settings.corrections).encode()).hexdigest()
-        key, planar = self.run.step("lines", lines.VERSION, corrections, f"{fitted_key}/{label_map.mm_per_px!r}", (0.98, 1.0),
+        key, planar = self.run.step("lines", lines.VERSION, corrections, f"{fitted_key}/{label_map.mm_per_px!r}", (0.94, 0.96),
                                     lambda part: self._corrected(fitted, label_map, settings.corrections, places, part))
         rounded = any(one.radius_mm for one in settings.corrections)  # by a radius in mm
         self.shape = f"{fitted_key}/{corrections}/{label_map.mm_per_px if rounded else ''}"
         self._keep("lines", key, planar)
+
+    def pieces(self) -> None:
+        settings, planar, drawn = self.settings.pieces, self.made["lines"], self.made["picture"]
+        size = Size(drawn.width_mm, drawn.measured)
+        places = drawn.places.scaled(planar.width / drawn.width)
+        # Of the changes by hand only what is given back matters to the rules.
+        kept = ",".join(change.digest for change in settings.changes if change.kind == "keep")
+        taken = f"{self.keys['lines']}/{size}/{self.hasty}"
+        ruled_key, ruled = self.run.step(
+            "pieces/ruled", pieces.VERSION, settings.digest_without("changes", "bridge_mm"), f"{taken}/{kept}", (0.96, 0.99),
+            lambda part: pieces.by_rules(planar, settings, places, size, part, self.hasty))
+        ground = self.made["background"]
+        colour = ground.rgb if ground.has_colour else None
+        key, made = self.run.step("pieces", pieces.VERSION, settings.digest, ruled_key, (0.99, 1.0),
+                                  lambda _: pieces.put_right(ruled, settings, places, colour))
+        self.shape = f"{self.shape}/{made.shape}"
+        self._keep("pieces", key, made)
 
     def _corrected(
         self, fitted: FittedLines, label_map: LabelMap, corrections: tuple[Correction, ...], places: Placement, part: Progress

@@ -14,7 +14,7 @@ from pydantic import Field, StringConstraints, model_validator
 
 from bisectum.core.course import STEPS, CourseSettings, StepName
 from bisectum.core.errors import NotFoundError, SettingsError
-from bisectum.core.items.settings import Border, Drawn, Lettering, Shape
+from bisectum.core.items.settings import Border, Drawn, Lettering, Lifted, Shape
 from bisectum.core.patterns import ITEM_ID, SHA256
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
 from bisectum.core.steps.layers.settings import LayersSettings
@@ -75,9 +75,18 @@ class BorderItem(_Item):
     made: Border = Field(default_factory=Border, title="How it goes around them")
 
 
-Item = Annotated[PictureItem | LetteringItem | ShapeItem | DrawnItem | BorderItem, Field(discriminator="kind")]
-MADE: dict[str, type[LetteringItem | ShapeItem | DrawnItem | BorderItem]] = {
-    "lettering": LetteringItem, "shape": ShapeItem, "drawn": DrawnItem, "border": BorderItem,
+class LiftedItem(_Item):
+    """Pieces lifted out of a picture."""
+
+    kind: Literal["lifted"] = Field("lifted", title="What the item is")
+    made: Lifted = Field(title="Where they came from")
+
+
+Item = Annotated[
+    PictureItem | LetteringItem | ShapeItem | DrawnItem | BorderItem | LiftedItem, Field(discriminator="kind")
+]
+MADE: dict[str, type[LetteringItem | ShapeItem | DrawnItem | BorderItem | LiftedItem]] = {
+    "lettering": LetteringItem, "shape": ShapeItem, "drawn": DrawnItem, "border": BorderItem, "lifted": LiftedItem,
 }
 OWN = ("name", "place", "part", "hidden")  # fields that every item has, and a person can change
 
@@ -92,7 +101,7 @@ class MakeSettings(StepSettings):
 class JobDocument(StepSettings):
     """All that belongs to one make. minted: how many ids of items and layers have been given out."""
 
-    version: Literal[2] = Field(2, title="Version of the document's form")
+    version: Literal[3] = Field(3, title="Version of the document's form")
     name: Name = Field(title="The job's name")
     items: tuple[Item, ...] = Field(min_length=1, max_length=MOST_ITEMS, title="Items of the job, lowest first")
     make: MakeSettings = Field(default_factory=MakeSettings, title="Settings of the make")
@@ -197,8 +206,14 @@ class JobDocument(StepSettings):
                                 most=MOST_ITEMS)
 
     def without_item(self, item_id: str) -> JobDocument:
-        """Without one item; what was said about its layers goes with it. Raises: NotFoundError; SettingsError for the last."""
+        """Without one item; what was said about its layers goes with it, and what was lifted out of it.
+
+        Raises: NotFoundError; SettingsError for the last.
+        """
         self.item(item_id)
+        lifted = next((item.id for item in self.items if isinstance(item, LiftedItem) and item.made.source == item_id), None)
+        if lifted is not None:
+            return self.without_item(lifted).without_item(item_id)
         if len(self.items) == 1:
             raise SettingsError("This is the only item of the job; take the job off the shelf instead.", code="last_item")
         records = []

@@ -1,8 +1,8 @@
 """The make: the courses of all items of a job, and the steps that concern them together.
 
-    item: picture → background → colours → lines ─┐
-    item: lettering, shape, drawn → its map ───────┤ arrange → layers
-    item: border, of the others' outlines ─────────┘
+    item: picture → background → colours → lines → pieces ─┐
+    item: lettering, shape, drawn → its map ────────────────┤ arrange → layers
+    item: border, of the others' outlines ──────────────────┘
 
 All results go into one cache by content, so two items that do not change cost nothing when a third one does.
 """
@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -21,11 +21,14 @@ from bisectum.core.errors import SettingsError
 from bisectum.core.items.border import border_map
 from bisectum.core.items.drawn import drawn_rings
 from bisectum.core.items.lettering import Fonts, lettering_rings
-from bisectum.core.items.ready import of_map, welded
+from bisectum.core.items.ready import centred, of_map, welded
 from bisectum.core.items.shapes import shape_rings
-from bisectum.core.job import BorderItem, DrawnItem, Item, JobDocument, LetteringItem, PictureItem, ShapeItem
-from bisectum.core.model.arrangement import Arrangement, Glance
+from bisectum.core.job import BorderItem, DrawnItem, Item, JobDocument, LetteringItem, LiftedItem, PictureItem, ShapeItem
+from bisectum.core.model.arrangement import GLANCE_PX, Arrangement, Glance
 from bisectum.core.model.artwork import Artwork
+from bisectum.core.model.painted import painted
+from bisectum.core.model.picture import frozen
+from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.steps.arrange import step as arrange
@@ -65,13 +68,18 @@ def run_make(
     if not shown:
         raise SettingsError("Every item is hidden; show one.", code="all_hidden")
     courses: dict[str, CourseResult] = {}
-    pictures = [item for item in shown if isinstance(item, PictureItem)]
+    lifted_from = {item.made.source for item in shown if isinstance(item, LiftedItem)}
+    pictures = [item for item in document.pictures if not item.hidden or item.id in lifted_from]
     share = OF_ITEMS / max(1, len(pictures))
     for number, item in enumerate(pictures):
         part = Part(progress, number * share, (number + 1) * share)
         courses[item.id] = run_course(sources[item.source], item.course, cache, part, most_px, treated_px)
     run = Run(cache, progress)
-    maps = {item.id: _made(item, fonts or {}, run) for item in shown if not isinstance(item, PictureItem | BorderItem)}
+    maps = {item.id: _made(item, fonts or {}, run) for item in shown
+            if not isinstance(item, PictureItem | BorderItem | LiftedItem)}
+    maps |= {item.id: (f"{courses[item.made.source].key}/{item.made.digest}", lifted, "") for item in shown
+             if isinstance(item, LiftedItem) and (lifted := _lifted(item, courses)) is not None}
+    shown = [item for item in shown if not isinstance(item, LiftedItem) or item.id in maps]
     key, (arrangement, own_maps, missing) = run.step(
         "arrange", arrange.VERSION, document.make.arrange.digest, _taken(shown, courses, maps), (OF_ITEMS, OF_ITEMS + 0.02),
         lambda _: _arranged(shown, courses, maps, document))
@@ -99,6 +107,19 @@ def _made(item: LetteringItem | ShapeItem | DrawnItem, fonts: Fonts, run: Run) -
 
     key, (planar, missing) = run.step(f"arrange/{item.kind}", MADE_VERSION, item.made.digest, "", (OF_ITEMS, OF_ITEMS), work)
     return key, planar, missing
+
+
+def _lifted(item: LiftedItem, courses: Mapping[str, CourseResult]) -> PlanarMap | None:
+    """The map of what was lifted out of a picture, at its finished size; None where nothing was found."""
+    if item.made.source not in courses:
+        return None
+    pieces = courses[item.made.source].pieces
+    planar = pieces.lifted.get(item.id)
+    if planar is None or not planar.face_labels.any():
+        return None
+    scale = pieces.scale * item.made.factor
+    return centred(replace(planar, segments=frozen(planar.segments * scale), junctions=frozen(planar.junctions * scale),
+                           mm_per_px=planar.mm_per_px * scale, deviation=planar.deviation * scale))
 
 
 def _arranged(
@@ -136,7 +157,7 @@ def _taken(shown: list[Item], courses: Mapping[str, CourseResult], maps: Mapping
         if isinstance(item, PictureItem):
             own += f"/{courses[item.id].key}/{item.course.picture.width_mm}/{item.course.picture.measured}"
         else:
-            own += f"/{item.made.digest}"
+            own += f"/{maps[item.id][0] if item.id in maps else item.made.digest}"
         parts.append(own)
     return hashlib.sha256("|".join(parts).encode()).hexdigest()
 
@@ -156,12 +177,27 @@ def _shape(
 def _laid(item: Item, courses: Mapping[str, CourseResult], maps: Mapping[str, Made]) -> arrange.Laid:
     if not isinstance(item, PictureItem):
         planar = maps[item.id][1]
-        return arrange.Laid(item.id, planar, "artwork", None, item.place, item.part, Glance.plain(), box=_circle(item, planar))
+        glance = _glance_of_lifted(planar) if isinstance(item, LiftedItem) else Glance.plain()
+        return arrange.Laid(item.id, planar, "artwork", None, item.place, item.part, glance, box=_circle(item, planar))
     course = courses[item.id]
-    labels, picture = course.label_map.labels, course.picture
-    places = picture.places.scaled(labels.shape[1] / picture.width)
-    return arrange.Laid(item.id, course.planar_map, picture.measured, picture.width_mm, item.place, item.part,
-                        Glance.of(labels, places))
+    pieces, picture = course.pieces, course.picture
+    return arrange.Laid(item.id, pieces.planar, picture.measured, picture.width_mm, item.place, item.part, _glance(course),
+                        box=pieces.box)
+
+
+def _glance(course: CourseResult) -> Glance:
+    """The labels of a picture's pieces from afar; those of its pixels where no piece has changed."""
+    planar, picture = course.pieces.planar, course.picture
+    labels = course.label_map.labels
+    if len(course.pieces.gone) or len(planar.palette.colours) > len(course.label_map.palette.colours):
+        labels = painted(planar, GLANCE_PX)
+    return Glance.of(labels, picture.places.scaled(labels.shape[1] / picture.width))
+
+
+def _glance_of_lifted(planar: PlanarMap) -> Glance:
+    middle = np.array([planar.width / 2, planar.height / 2])
+    labels = painted(replace(planar, segments=planar.segments + middle), GLANCE_PX)
+    return Glance(labels, Placement.plain(labels.shape[1]))
 
 
 def _circle(item: Item, planar: PlanarMap) -> arrange.Box | None:

@@ -1,7 +1,8 @@
 """Documents of older forms, brought forward when they are read.
 
 Version 1 had one picture, its layers among the steps of its course, and named layers by their colour. What was said about
-a layer now holds on to (item, colour) and has an id.
+a layer now holds on to (item, colour) and has an id. Version 2 told the smallest piece in the Colours step; now it is a rule
+of the Pieces step, for pieces and windows alike.
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ from bisectum.core.errors import DocumentError
 from bisectum.core.job import JobDocument
 from bisectum.core.patterns import ITEM_ID
 
-NEWEST = 2
+NEWEST = 3
 
 
 def read_document(data: dict[str, Any]) -> JobDocument:
@@ -25,7 +26,8 @@ def read_document(data: dict[str, Any]) -> JobDocument:
         raise DocumentError("This job was made by a newer Bisectum; start that one to open it.", code="document_newer",
                             version=version)
     try:
-        return JobDocument.model_validate(_from_first(data) if version == 1 else data)
+        data = _from_first(data) if version == 1 else data
+        return JobDocument.model_validate(_from_second(data) if data.get("version") == 2 else data)
     except (ValidationError, KeyError, TypeError, AttributeError) as error:
         raise DocumentError("The settings of this job cannot be read any more. Its pictures are kept; take it out as a bundle.",
                             code="document_unreadable") from error
@@ -57,6 +59,20 @@ def _from_first(data: dict[str, Any]) -> dict[str, Any]:
         make = make or layers
     return {"version": 2, "name": data["name"], "items": items, "minted": minted,
             "make": {"layers": {**make, "records": records, "order": order}}}
+
+
+def _from_second(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 to version 3."""
+    items = []
+    for item in data["items"]:
+        if item.get("kind", "picture") == "picture" and "course" in item:
+            course, colours = dict(item["course"]), dict(item["course"].get("colours", {}))
+            if "smallest_mm2" in colours:
+                smallest = colours.pop("smallest_mm2")
+                course["pieces"] = {"smallest_mm2": smallest, "smallest_window_mm2": smallest, **course.get("pieces", {})}
+            item = {**item, "course": {**course, "colours": colours}}
+        items.append(item)
+    return {**data, "version": 3, "items": items}
 
 
 def _name_of(old: dict[str, Any]) -> str:

@@ -14,7 +14,7 @@ from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Sourc
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.formats.exporters import export
 from bisectum.core.formats.svg.write import path_data
-from bisectum.core.job import BorderItem, DrawnItem, LetteringItem, PictureItem, ShapeItem, new_document
+from bisectum.core.job import BorderItem, DrawnItem, LetteringItem, LiftedItem, PictureItem, ShapeItem, new_document
 from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.artwork import Artwork, Layer
 from bisectum.core.model.finding import Finding
@@ -36,6 +36,7 @@ from bisectum.services.decode import PictureInfo, decode
 from bisectum.services.fonts import files_of
 from bisectum.services.kept import Kept
 from bisectum.services.marks import SentDocument
+from bisectum.services.pieces import PieceList, piece_list
 from bisectum.services.report import findings_of_item, findings_of_make
 from bisectum.worker.process import on_low_memory
 
@@ -207,6 +208,11 @@ def dropper(path: Path, settings: CourseSettings, x: float, y: float, progress: 
     return hex_of(found) if found is not None else None
 
 
+def pieces(path: Path, sent: SentDocument, item_id: str, progress: Progress = SILENT) -> PieceList:
+    """The pieces of a picture. Raises: PictureError, SettingsError, Cancelled."""
+    return piece_list(run_course(_source(path)[0], sent.open().picture(item_id).course, _results, progress))
+
+
 def _source(path: Path) -> tuple[Source, PictureInfo]:
     found: tuple[Source, PictureInfo] | None = _pictures.get(path.name)
     if found is None:
@@ -225,7 +231,7 @@ def _item(item: PictureItem, result: MakeResult, info: PictureInfo, rasters: dic
                        frame.box, frame.size, _facts(course, info, scale), _rasters(course, rasters))
 
 
-def _made_item(item: LetteringItem | ShapeItem | DrawnItem | BorderItem, result: MakeResult) -> ItemOutcome:
+def _made_item(item: LetteringItem | ShapeItem | DrawnItem | BorderItem | LiftedItem, result: MakeResult) -> ItemOutcome:
     """An item that is no picture: the outlines of all that is cut of it, in its own mm."""
     frame = result.arrangement.frame(item.id)
     planar = result.maps[item.id]
@@ -262,6 +268,12 @@ def _add(rasters: dict[str, bytes], name: str, work: Callable[[], bytes]) -> Non
 def _facts(course: CourseResult, info: PictureInfo, scale: float) -> dict[str, Any]:
     """Values for the interface's sentences. scale: of the page against the item's map."""
     planar, ground = course.planar_map, course.ground
+    on_map = course.picture.places.scaled(planar.width / course.picture.width)
+
+    def places(own: NDArray[np.float64]) -> list[list[float]]:
+        shares: list[list[float]] = on_map.to_shares(own).tolist()
+        return shares
+
     return {
         "picture": {
             "format": info.format, "width_px": info.width, "height_px": info.height, "dpi": info.dpi,
@@ -276,6 +288,12 @@ def _facts(course: CourseResult, info: PictureInfo, scale: float) -> dict[str, A
         "colours": {
             "method": course.label_map.palette.method, "found": course.label_map.palette.found,
             "absorbed": course.label_map.absorbed, "palette": _palette(course), "tones": _tones(course.label_map.scale),
+        },
+        "pieces": {
+            "here": int((course.pieces.planar.face_labels > 0).sum()), "gone": len(course.pieces.gone),
+            "marks": places(course.pieces.marks), "bridges": [places(own) for own in course.pieces.bridges],
+            "missed": list(course.pieces.missed), "kept": len(course.pieces.kept),
+            "suggestions": [{"kind": one.kind, "places": places(one.places)} for one in course.pieces.suggestions],
         },
         "lines": {
             "segments": len(planar.segments), "straight": int(planar.straight.sum()), "deviation_mm": planar.deviation * scale,

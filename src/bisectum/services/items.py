@@ -11,9 +11,9 @@ import numpy as np
 from bisectum.core.errors import SettingsError
 from bisectum.core.items.drawn import nodes_of_stroke
 from bisectum.core.items.settings import LONGEST_TEXT
-from bisectum.core.job import JobDocument
+from bisectum.core.job import JobDocument, LiftedItem
 
-MadeKind = Literal["lettering", "shape", "drawn", "border"]
+MadeKind = Literal["lettering", "shape", "drawn", "border", "lifted"]
 ItemChanges = Mapping[str, Mapping[str, Any]]
 """By the items' ids: their fields; and of a picture width_mm, its finished width."""
 
@@ -21,7 +21,8 @@ ItemChanges = Mapping[str, Mapping[str, Any]]
 @dataclass(frozen=True, slots=True)
 class NewItem:
     """An item to be added. fields: made, place, part. places: where items come to lie that nobody had placed yet, so that they
-    stay where they are seen. stroke: places of the pointer on the table, mm; mm_per_px: what a pixel of the screen was then."""
+    stay where they are seen. stroke: places of the pointer on the table, mm; mm_per_px: what a pixel of the screen was then.
+    lifts: changes of the Pieces step of the picture that pieces are lifted out of."""
 
     kind: MadeKind
     name: str
@@ -29,6 +30,7 @@ class NewItem:
     places: dict[str, dict[str, Any]] = field(default_factory=dict)
     stroke: list[tuple[float, float]] = field(default_factory=list)
     mm_per_px: float = 0.1
+    lifts: list[dict[str, Any]] = field(default_factory=list)
 
 
 def with_new(document: JobDocument, new: NewItem) -> JobDocument:
@@ -40,7 +42,13 @@ def with_new(document: JobDocument, new: NewItem) -> JobDocument:
         fields["made"] = {**fields.get("made", {}), "nodes": nodes, "closed": closed}
         fields["place"] = {**fields.get("place", {}), "x_mm": x, "y_mm": y}
     document = with_changes(document, {name: {"place": place} for name, place in new.places.items()})
-    return document.with_made(new.kind, new.name, fields)
+    document = document.with_made(new.kind, new.name, fields)
+    added = document.items[0] if new.kind == "border" else document.items[-1]
+    if isinstance(added, LiftedItem):
+        pieces = document.picture(added.made.source).course.pieces
+        lifts = [{**lift, "kind": "lift", "item": added.id} for lift in new.lifts]
+        document = document.with_step(added.made.source, "pieces", {"changes": (*pieces.changes, *lifts)})
+    return document
 
 
 def with_changes(document: JobDocument, changes: ItemChanges) -> JobDocument:

@@ -31,7 +31,7 @@ FEWEST_PX_PER_MM = 2.5  # under this, edges get soft at the finished size; commo
 
 def findings_of_item(item: str, course: CourseResult, info: PictureInfo) -> list[Finding]:
     """What is worth knowing of one picture."""
-    found: list[Finding] = []
+    found: list[Finding] = list(course.pieces.findings)
     if info.frames > 1:
         found.append(Finding("animation", details={"frames": info.frames}))
     if info.reduced > 1:

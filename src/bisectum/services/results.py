@@ -26,6 +26,7 @@ from bisectum.services import compute, fonts
 from bisectum.services.compute import Outcome, Tried
 from bisectum.services.kept import Kept
 from bisectum.services.marks import Sender
+from bisectum.services.pieces import PieceList
 from bisectum.services.progress_board import ProgressBoard, Work
 from bisectum.store.blobs import Blobs
 from bisectum.store.jobs import Job, Jobs
@@ -183,6 +184,12 @@ class Results:
         return self._sent(PREVIEW, document, lambda sent: self._lanes[PREVIEW].order(
             _group(job_id), compute.ground_png, path, sent, item_id, rank=next(self._ranks)))
 
+    def pieces(self, job_id: int, document: JobDocument, item_id: str) -> Future[PieceList]:
+        """The pieces of a picture as the job stands; a newer question replaces older ones."""
+        path = self._blobs.path(document.picture(item_id).source)
+        return self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
+            f"pieces-{job_id}", compute.pieces, path, sent, item_id, rank=next(self._ranks)))
+
     def dropper(self, job_id: int, document: JobDocument, item_id: str, x: float, y: float) -> Future[str | None]:
         """The colour of the flat area at a place of the picture, "#rrggbb"; None beside it."""
         item = document.picture(item_id)
@@ -330,7 +337,7 @@ def _then(work: Future[Any], make: Callable[[Any], T]) -> Future[T]:
 
 def _treated(document: JobDocument, item_id: str, treatment: Treatment) -> JobDocument:
     """Raises: pydantic.ValidationError."""
-    return document.with_step(item_id, "colours", treatment.colours).with_step(item_id, "lines", treatment.lines)
+    return document.with_item(item_id, course=treatment.on(document.picture(item_id).course))
 
 
 def _group(job_id: int) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections import Counter
 from collections.abc import Iterator, MutableMapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -101,7 +102,10 @@ def _report(made: MakeResult, info: PictureInfo, seconds: dict[str, float], stoc
         "nodes": artwork.node_count,
         "cut_length_mm": round(artwork.cut_length, 1),
         "closest_mm": round(planar.deviation * scale, 4),
-        "specks_absorbed": result.label_map.absorbed,
+        "noise_absorbed": result.label_map.absorbed,
+        "gone": dict(Counter(one.reason for one in result.pieces.gone)),
+        "small_kept": len(result.pieces.kept),
+        "bridges": len(result.pieces.bridges),
         "too_fine": artwork.too_fine,
         "warnings": [finding.code for finding in (*findings_of_item(item, result, info), *findings_of_make(made))],
         "seconds": {name: round(value, 4) for name, value in seconds.items()},

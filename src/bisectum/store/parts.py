@@ -90,7 +90,8 @@ class Parts:
     def remember(self, document: JobDocument) -> None:
         """Keep the members of a document's long lists for the next one that has them, too."""
         for item in document.pictures:
-            for members in (item.course.background.touches, item.course.lines.corrections, item.course.colours.palette_changes):
+            for members in (item.course.background.touches, item.course.lines.corrections, item.course.colours.palette_changes,
+                            item.course.pieces.changes):
                 if len(members) >= LONG:
                     self._members.update((one.digest, one) for one in members)
         while len(self._members) > MOST_MEMBERS:

@@ -49,11 +49,12 @@ export const copyItem = (id: number, itemId: string, revision: number, places: F
 export interface Treatment {
   colours: object;
   lines: object;
+  pieces: object;
 }
 export const recipesFor = (id: number, itemId: string, treatment: Treatment, like_this: boolean) =>
   sendJson<Recipe[]>("POST", `${item(id, itemId)}/try-outs/recipes`, { ...treatment, like_this });
-export const tryTreatment = (id: number, itemId: string, { colours, lines }: Treatment, signal: AbortSignal) =>
-  sendJson<Tried>("POST", `${item(id, itemId)}/try-outs`, { colours, lines }, signal);
+export const tryTreatment = (id: number, itemId: string, { colours, lines, pieces }: Treatment, signal: AbortSignal) =>
+  sendJson<Tried>("POST", `${item(id, itemId)}/try-outs`, { colours, lines, pieces }, signal);
 
 export const spotPath = (id: number, itemId: string) => `${item(id, itemId)}/spot`;
 export const groundPath = (id: number, itemId: string) => `${item(id, itemId)}/ground`;

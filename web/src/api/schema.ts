@@ -443,6 +443,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/items/{item_id}/pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pieces
+         * @description All pieces of a picture as the job stands, and all that are gone, with the reason.
+         */
+        get: operations["pieces_api_jobs__job_id__items__item_id__pieces_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/items/{item_id}/dropper": {
         parameters: {
             query?: never;
@@ -1064,7 +1084,7 @@ export interface components {
         };
         /**
          * ColoursSettings
-         * @description The Colours step: into how many layers the picture goes, and what is too small to cut. Those from `treatment` on concern
+         * @description The Colours step: into how many layers the picture goes. Those from `treatment` on concern
          *     photographs only.
          */
         ColoursSettings: {
@@ -1076,11 +1096,6 @@ export interface components {
             kind: "auto" | "clip-art" | "photo" | "line-drawing" | "handwriting" | "screenshot";
             /** How many colours, the background not among them; found by itself where not given */
             count: number | null;
-            /**
-             * Smallest piece; smaller ones go to their neighbours
-             * @default 1
-             */
-            smallest_mm2: number;
             /**
              * Into how many even steps shading is cut; one leaves it as it is found
              * @default 1
@@ -1206,6 +1221,8 @@ export interface components {
             colours: components["schemas"]["ColoursSettings"];
             /** Lines */
             lines: components["schemas"]["LinesSettings"];
+            /** Pieces */
+            pieces: components["schemas"]["PiecesSettings"];
         };
         /**
          * Crop
@@ -1310,6 +1327,7 @@ export interface components {
             background: components["schemas"]["BackgroundFacts"];
             colours: components["schemas"]["ColourFacts"];
             lines: components["schemas"]["LineFacts"];
+            pieces: components["schemas"]["PieceFacts"];
         };
         /**
          * FindingOut
@@ -1484,14 +1502,14 @@ export interface components {
         JobDocument: {
             /**
              * Version of the document's form
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /** The job's name */
             name: string;
             /** Items of the job, lowest first */
-            items: (components["schemas"]["PictureItem"] | components["schemas"]["LetteringItem"] | components["schemas"]["ShapeItem"] | components["schemas"]["DrawnItem"] | components["schemas"]["BorderItem"])[];
+            items: (components["schemas"]["PictureItem"] | components["schemas"]["LetteringItem"] | components["schemas"]["ShapeItem"] | components["schemas"]["DrawnItem"] | components["schemas"]["BorderItem"] | components["schemas"]["LiftedItem"])[];
             /** Settings of the make */
             make: components["schemas"]["MakeSettings"];
             /**
@@ -1691,6 +1709,51 @@ export interface components {
             made: components["schemas"]["Lettering"];
         };
         /**
+         * Lifted
+         * @description Pieces that were lifted out of a picture. They follow it: traced anew, they are new; sized, they are sized, times
+         *     `factor`.
+         */
+        Lifted: {
+            /** The picture they came from */
+            source: string;
+            /**
+             * How much larger they are than in the picture
+             * @default 1
+             */
+            factor: number;
+            /**
+             * The colour they are shown in where only one is shown
+             * @default #1c2a44
+             */
+            colour: string;
+        };
+        /**
+         * LiftedItem
+         * @description Pieces lifted out of a picture.
+         */
+        LiftedItem: {
+            /** Identity within the job */
+            id: string;
+            /** What the item is called */
+            name: string;
+            /** Where it lies */
+            place: components["schemas"]["Place"];
+            /** What it does to what lies under it */
+            part: components["schemas"]["Part"];
+            /**
+             * Left out for now
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lifted";
+            /** Where they came from */
+            made: components["schemas"]["Lifted"];
+        };
+        /**
          * LightMark
          * @description A mark of the light brush. Places are shares of the width of the picture that came in.
          *
@@ -1860,7 +1923,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "lettering" | "shape" | "drawn" | "border";
+            kind: "lettering" | "shape" | "drawn" | "border" | "lifted";
             /** Name */
             name: string;
             /** Fields */
@@ -1883,6 +1946,10 @@ export interface components {
              * @default 0.1
              */
             mm_per_px: number;
+            /** Lifts */
+            lifts?: {
+                [key: string]: unknown;
+            }[];
             /** Revision */
             revision: number;
             /** Ticket */
@@ -1891,14 +1958,14 @@ export interface components {
         /**
          * NewItemPreview
          * @description An item to be added: of lettering, a shape or a border what it is made from; of a drawn line the places of the pointer on
-         *     the table, mm. places: of items that nobody had placed yet.
+         *     the table, mm. places: of items that nobody had placed yet. lifts: of lifted pieces their changes of the Pieces step.
          */
         NewItemPreview: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "lettering" | "shape" | "drawn" | "border";
+            kind: "lettering" | "shape" | "drawn" | "border" | "lifted";
             /** Name */
             name: string;
             /** Fields */
@@ -1921,6 +1988,10 @@ export interface components {
              * @default 0.1
              */
             mm_per_px: number;
+            /** Lifts */
+            lifts?: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * Node
@@ -2131,6 +2202,228 @@ export interface components {
             enlarge: 1 | 2 | 4;
         };
         /**
+         * PieceChange
+         * @description One change by hand of a piece or a window. Places are shares of the width of the picture that came in.
+         *
+         *     x, y: a place well inside the piece; area: how large it was, in shares squared; colour: the key of its colour, none for a
+         *     window. Together they say which piece is meant, after every new trace.
+         *     drop: it goes; what lies around fills the place, or nothing does. A dropped window is closed. keep: no rule takes it. give:
+         *     it becomes part of the layer `into`. own: it becomes a layer of its own. largest: of its colour only the largest piece stays.
+         *     lift: it becomes the item `item`. move: it goes by dx, dy, turned and sized about its middle. grow: its outline goes
+         *     outwards by amount_mm, inwards below zero. smooth: it is evened out to bends of no less than amount_mm. bar: a bar along
+         *     `line`, amount_mm wide, melts into the layer `colour`. cut: what lies along `line`, amount_mm wide, is cut away. bridge: as
+         *     bar, and the bridges that a rule makes leave these ends alone.
+         */
+        PieceChange: {
+            /**
+             * What is done
+             * @enum {string}
+             */
+            kind: "drop" | "keep" | "give" | "own" | "largest" | "lift" | "move" | "grow" | "smooth" | "bar" | "cut" | "bridge";
+            /**
+             * Where, across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Where, down
+             * @default 0
+             */
+            y: number;
+            /**
+             * How large it was
+             * @default 0
+             */
+            area: number;
+            /** What colour it had; none for a window */
+            colour: string | null;
+            /** Which layer it goes to */
+            into: string | null;
+            /**
+             * What fills its place
+             * @default around
+             * @enum {string}
+             */
+            fill: "around" | "open";
+            /**
+             * By how much, or how wide
+             * @default 0
+             */
+            amount_mm: number;
+            /**
+             * How far it goes, across
+             * @default 0
+             */
+            dx: number;
+            /**
+             * How far it goes, down
+             * @default 0
+             */
+            dy: number;
+            /**
+             * Turned clockwise
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Made larger by
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Along what, place by place
+             * @default []
+             */
+            line: [
+                number,
+                number
+            ][];
+            /** The item it has become */
+            item: string | null;
+        };
+        /**
+         * PieceFacts
+         * @description here, gone: how many; kept: small ones that tell. marks: where rules on widths did something, in a preview where they may;
+         *     bridges: ends of those that a rule made; shares. missed: numbers of changes by hand that found nothing.
+         */
+        PieceFacts: {
+            /** Here */
+            here: number;
+            /** Gone */
+            gone: number;
+            /** Kept */
+            kept: number;
+            /** Marks */
+            marks: [
+                number,
+                number
+            ][];
+            /** Bridges */
+            bridges: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
+            /** Missed */
+            missed: number[];
+            /** Suggestions */
+            suggestions: components["schemas"]["SuggestionOut"][];
+        };
+        /**
+         * PieceOut
+         * @description A piece, or a window where it has no colour. area: shares squared; at: shares of the width of the picture that came in;
+         *     box, path: mm of the picture's map. reason: why it is gone, empty while it is there.
+         */
+        PieceOut: {
+            /** Colour */
+            colour: string;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Area */
+            area: number;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Path */
+            path: string;
+            /** Widest Mm */
+            widest_mm: number;
+            /** Least Mm */
+            least_mm: number;
+            /** Reason */
+            reason: ("small" | "small_window" | "thin" | "not_largest" | "dropped" | "closed" | "lifted") | "";
+            /** Change */
+            change: number;
+            /** Kept */
+            kept: boolean;
+            /** Stands Out */
+            stands_out: boolean;
+        };
+        /**
+         * PiecesOut
+         * @description width: of the picture's map, mm; scale: mm of the finished size to one of it.
+         */
+        PiecesOut: {
+            /** Width */
+            width: number;
+            /** Scale */
+            scale: number;
+            /** Rows */
+            rows: components["schemas"]["PieceOut"][];
+        };
+        /**
+         * PiecesSettings
+         * @description The Pieces step: rules for all layers of a picture, and what is done by hand. Lengths are of the finished size.
+         */
+        PiecesSettings: {
+            /**
+             * Smallest piece
+             * @default 1
+             */
+            smallest_mm2: number;
+            /**
+             * Smallest window; smaller ones are closed
+             * @default 1
+             */
+            smallest_window_mm2: number;
+            /**
+             * Thinnest part; hairs and necks that are thinner go
+             * @default 0
+             */
+            thinnest_mm: number;
+            /**
+             * What fills the place of what goes: what lies around it, or nothing
+             * @default around
+             * @enum {string}
+             */
+            fill: "around" | "open";
+            /**
+             * Which pieces of each colour stay
+             * @default all
+             * @enum {string}
+             */
+            keep: "all" | "largest";
+            /**
+             * Small parts that stand out, with a colour of their own, stay
+             * @default true
+             */
+            spare_telling: boolean;
+            /**
+             * Gaps within a layer that are narrower are closed
+             * @default 0
+             */
+            join_mm: number;
+            /**
+             * What is thinner is made so wide, and only there
+             * @default 0
+             */
+            thicken_mm: number;
+            /**
+             * Width of the bridges that tie everything together; none where zero
+             * @default 0
+             */
+            bridge_mm: number;
+            /**
+             * Changes by hand, in their order
+             * @default []
+             */
+            changes: components["schemas"]["PieceChange"][];
+        };
+        /**
          * Pin
          * @description A colour that must be in the palette, exactly as it is.
          */
@@ -2192,6 +2485,10 @@ export interface components {
             lines: {
                 [key: string]: unknown;
             };
+            /** Pieces */
+            pieces: {
+                [key: string]: unknown;
+            };
         };
         /**
          * RecipesAsked
@@ -2204,6 +2501,10 @@ export interface components {
             };
             /** Lines */
             lines?: {
+                [key: string]: unknown;
+            };
+            /** Pieces */
+            pieces?: {
                 [key: string]: unknown;
             };
             /**
@@ -2449,6 +2750,22 @@ export interface components {
             finish: string;
         };
         /**
+         * SuggestionOut
+         * @description What might be done. places: one in each piece that it concerns, shares of the width of the picture that came in.
+         */
+        SuggestionOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ground_left" | "frame" | "specks";
+            /** Places */
+            places: [
+                number,
+                number
+            ][];
+        };
+        /**
          * Target
          * @description A layer that a part is about, by a colour of an item that is cut as it.
          */
@@ -2555,7 +2872,7 @@ export interface components {
         };
         /**
          * TreatmentBody
-         * @description Fields of the Colours and the Lines step; those not given stay as they are in the job.
+         * @description Fields of the Colours, the Lines and the Pieces step; those not given stay as they are in the job.
          */
         TreatmentBody: {
             /** Colours */
@@ -2564,6 +2881,10 @@ export interface components {
             };
             /** Lines */
             lines?: {
+                [key: string]: unknown;
+            };
+            /** Pieces */
+            pieces?: {
                 [key: string]: unknown;
             };
         };
@@ -3287,7 +3608,7 @@ export interface operations {
             path: {
                 job_id: number;
                 item_id: string;
-                step: "picture" | "background" | "colours" | "lines";
+                step: "picture" | "background" | "colours" | "lines" | "pieces";
             };
             cookie?: never;
         };
@@ -3360,7 +3681,7 @@ export interface operations {
             path: {
                 job_id: number;
                 item_id: string;
-                step: "picture" | "background" | "colours" | "lines";
+                step: "picture" | "background" | "colours" | "lines" | "pieces";
             };
             cookie?: never;
         };
@@ -3482,6 +3803,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    pieces_api_jobs__job_id__items__item_id__pieces_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PiecesOut"];
+                };
             };
             /** @description Validation Error */
             422: {

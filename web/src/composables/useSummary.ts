@@ -18,7 +18,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
   const size = computed<[number, number]>(() => job.itemResult?.size ?? [0, 0]);
 
   function of(result: Result, facts: Facts): Record<Step, string> {
-    const { picture, background, colours, lines } = facts;
+    const { picture, background, colours, lines, pieces } = facts;
     const small = colours.palette.filter((entry) => entry.small).length;
     const nodes = result.layers.reduce((sum, layer) => sum + layer.nodes, 0);
     const join = (...parts: string[]): string => parts.filter(Boolean).join(", ");
@@ -36,6 +36,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
         !small && colours.absorbed ? t("course.summary.absorbed", colours.absorbed) : "",
       ),
       lines: t("course.summary.lines", { nodes, deviation: lines.deviation_mm.toFixed(2) }),
+      pieces: join(t("course.summary.pieces", pieces.here), pieces.gone ? t("course.summary.gone", pieces.gone) : ""),
       arrange: t("course.summary.arrange", result.items.length),
       layers: t(`course.summary.layers.${result.build}`, { first: result.layers[0]?.name ?? "" }),
       export: t("course.summary.export", result.layers.length),
@@ -44,7 +45,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
 
   const waiting = computed(() => {
     const text = job.work === "working" ? t("course.waiting") : "";
-    return { picture: text, background: text, colours: text, lines: text, arrange: text, layers: text, export: text };
+    return { picture: text, background: text, colours: text, lines: text, pieces: text, arrange: text, layers: text, export: text };
   });
   return computed(() => (job.result && job.facts ? of(job.result, job.facts) : waiting.value));
 }

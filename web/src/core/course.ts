@@ -1,6 +1,6 @@
 /** The steps on the bench in working order. The last one hands the file over and has no settings. */
 
-export const COURSE = ["picture", "background", "colours", "lines", "arrange", "layers", "export"] as const;
+export const COURSE = ["picture", "background", "colours", "lines", "pieces", "arrange", "layers", "export"] as const;
 export type Step = (typeof COURSE)[number];
 
 /** Those that concern all items together. */
@@ -20,6 +20,7 @@ export const STATE_OF_STEP: Record<Step, StageState> = {
   background: "background",
   colours: "colours",
   lines: "cut_lines",
+  pieces: "made_up",
   arrange: "made_up",
   layers: "made_up",
   export: "made_up",

@@ -50,6 +50,8 @@ function sized(item: Item, frame: Frame, fx: number, fy: number): Fields {
           })),
         },
       };
+    case "lifted":
+      return { made: { factor: round((item.made.factor ?? 1) * fx) } };
     default:
       return {};
   }

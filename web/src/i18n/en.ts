@@ -3,6 +3,7 @@
 import { arrange } from "./arrange";
 import { background, edges, enclosed, touch } from "./background";
 import { what } from "./history";
+import { pieceFindings, pieces } from "./pieces";
 import { brush, hardPhotos, photo, tones, tryouts } from "./photographs";
 
 export default {
@@ -94,6 +95,7 @@ export default {
     help: "Drag to move, wheel to zoom. Keys: arrows move, + and − zoom, 0 shows all, [ and ] move the seam, T turns it.",
     helpHand:
       "Cut lines can be corrected here. Drag a node or a handle, double-click a line for a new node. Keys: N and P pick a node, Alt with an arrow moves it, Delete takes it out, Escape lets go.",
+    helpPieces: "Pieces are put right here. Click picks a piece, Shift adds one; drag a picked one to move it. Keys: N and P go from one to the next, Alt with an arrow moves, Delete drops, Escape lets go.",
     helpArrange: "The make: click picks an item, drag moves it, arrow keys move it by half a millimetre, with Shift by five; Delete takes it out, Escape lets go.",
     preview: "Preview",
     finished: "Cut lines are ready",
@@ -120,6 +122,7 @@ export default {
     background: "Background",
     colours: "Colours",
     lines: "Lines",
+    pieces: "Pieces",
     arrange: "Arrange",
     layers: "Layers",
     export: "Export",
@@ -145,6 +148,8 @@ export default {
       small: "{count} small one kept | {count} small ones kept",
       absorbed: "{count} speck absorbed | {count} specks absorbed",
       lines: "{nodes} nodes, within {deviation} mm",
+      pieces: "{count} piece | {count} pieces",
+      gone: "{count} gone | {count} gone",
       arrange: "{count} item | {count} items on one page",
       layers: { whole: "Whole, {first} lowest", lapped: "Lapped, {first} lowest", flush: "Flush, edge to edge" },
       export: "{count} layer in one SVG | {count} layers in one SVG",
@@ -211,9 +216,6 @@ export default {
     shades: "Steps of shading",
     asFound: "as found",
     manySteps: "many steps",
-    smallest: "Smallest piece",
-    everything: "keep everything",
-    large: "only large ones",
     absorbed: "{count} speck went to its neighbours. | {count} specks went to their neighbours.",
     colour: "Colour {name}",
   },
@@ -366,12 +368,14 @@ export default {
     joined: "{one} went into {other}.",
     too_fine: "{count} area was finer than a file can hold and went to its neighbour. | {count} areas were finer than a file can hold and went to their neighbours.",
     ...hardPhotos,
+    ...pieceFindings,
     bridges: "{count} bridge holds it together. | {count} bridges hold it together.",
     spots_left_out: "{count} spot colour found nothing to hold on to there. | {count} spot colours found nothing to hold on to there.",
     pin_unused: "The pinned colour {colour} is nowhere in the picture.",
   },
   what,
   arrange,
+  pieces,
   errors: {
     text_too_long: "This text has {has} characters; {most} are the most. Part it into several letterings.",
     characters_missing: "This font has none of these: {characters}. Choose another font, or write it another way.",

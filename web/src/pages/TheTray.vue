@@ -11,6 +11,7 @@ import ExportTray from "@/steps/export/ExportTray.vue";
 import LayersTray from "@/steps/layers/LayersTray.vue";
 import LinesTray from "@/steps/lines/LinesTray.vue";
 import PictureTray from "@/steps/picture/PictureTray.vue";
+import PiecesTray from "@/steps/pieces/PiecesTray.vue";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 
@@ -19,7 +20,7 @@ const { t } = useI18n();
 const stage = useStage();
 const job = useJob();
 const TRAYS: Record<Step, Component> = {
-  picture: PictureTray, background: BackgroundTray, colours: ColoursTray, lines: LinesTray, arrange: ArrangeTray, layers: LayersTray, export: ExportTray,
+  picture: PictureTray, background: BackgroundTray, colours: ColoursTray, lines: LinesTray, pieces: PiecesTray, arrange: ArrangeTray, layers: LayersTray, export: ExportTray,
 };
 
 /** A tray of an item is a new one for each item, with no tool in hand. */

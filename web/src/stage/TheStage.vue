@@ -9,6 +9,7 @@ import { useArrange } from "@/stores/arrange";
 import { useStage } from "@/stores/stage";
 import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
+import { usePieces } from "@/stores/pieces";
 import { useTools } from "@/stores/tools";
 
 import { drawScene, sceneItems, type Scene, type SceneItem } from "./draw";
@@ -27,6 +28,7 @@ const job = useJob();
 const hand = useHand();
 const tools = useTools();
 const arrange = useArrange();
+const pieces = usePieces();
 const host = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
 const base = computed(() => job.make?.layers.base ?? "#ffffff");
@@ -64,6 +66,7 @@ const scene = computed<Scene | null>(() =>
         dimmed: dimmed.value,
         loupe: tools.loupe && hand.pageOf(tools.loupe),
         arrange: stage.step === "arrange" ? arrange.scene : null,
+        pieces: pieces.scene,
         marks: {
           marks: [...tools.marks, ...tools.glance], tool: tools.tool, path: tools.path, pageOf: hand.pageOf, pictureWidth: hand.pageWidth,
           veil: tools.veil,
@@ -117,9 +120,9 @@ onScopeDispose(() => {
       ref="canvas"
       tabindex="0"
       role="img"
-      :class="{ grip: hand.hover !== null, tool: tools.tool !== null }"
+      :class="{ grip: hand.hover !== null || (pieces.active && pieces.hover >= 0), tool: tools.tool !== null }"
       :style="{ cursor: stage.step === 'arrange' ? arrange.cursor || undefined : undefined }"
-      :aria-label="t(stage.step === 'arrange' ? 'stage.helpArrange' : hand.active ? 'stage.helpHand' : 'stage.help')"
+      :aria-label="t(pieces.active ? 'stage.helpPieces' : stage.step === 'arrange' ? 'stage.helpArrange' : hand.active ? 'stage.helpHand' : 'stage.help')"
       @pointerdown="onPointerDown"
       @pointermove="onPointerMove"
       @pointerup="onPointerUp"

@@ -6,12 +6,14 @@ import { NO_IMAGES, type ItemImages } from "@/core/itemImages";
 import { contrast, hairline } from "@/core/colour";
 import type { ClearedOn, StageState } from "@/core/course";
 import type { Point } from "@/core/nodeGrid";
+import type { PieceScene } from "@/core/pieces";
 import { scaleOf, through, toShare, type Placement } from "@/core/placement";
 import type { Size, Viewport } from "@/core/viewport";
 
 import { drawArrange } from "./drawArrange";
 import { drawHand, type HandScene } from "./drawHand";
 import { drawMarks, type MarkScene } from "./drawMarks";
+import { drawPieces } from "./drawPieces";
 import { hatchPattern } from "./hatch";
 import { isLarge, showPlate } from "./plate";
 import type { LayerShape } from "./shapes";
@@ -71,6 +73,8 @@ export interface Scene {
   loupe: Point | null;
   /** What is picked and moved while items are arranged. */
   arrange: ArrangeScene | null;
+  /** What is pointed at and picked while pieces are put right. */
+  pieces: PieceScene | null;
 }
 
 type Pen = CanvasRenderingContext2D;
@@ -111,6 +115,10 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
   const open = scene.items.find((item) => item.open);
   if (open) drawVeil(pen, scene, open, scene.dimmed, "rgb(251 248 241 / 0.84)");
   if (scene.loupe && open) drawLoupe(pen, scene, open, scene.loupe);
+  if (scene.pieces) {
+    toPage(pen, scene);
+    drawPieces(pen, scene.pieces, 1 / scene.view.scale);
+  }
   if (scene.marks) {
     if (open) drawVeil(pen, scene, open, scene.marks.veil, "rgb(184 51 106 / 0.5)");
     toPage(pen, scene);

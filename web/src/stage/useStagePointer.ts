@@ -6,6 +6,7 @@ import { useTools } from "@/stores/tools";
 import type { Hittable } from "./itemAt";
 import { useArrangePointer } from "./useArrangePointer";
 import { useHandPointer } from "./useHandPointer";
+import { usePiecesPointer } from "./usePiecesPointer";
 import { useToolPointer } from "./useToolPointer";
 
 const KEY_MOVE = 40;
@@ -18,6 +19,7 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>, hittable: ()
   const hand = useHandPointer();
   const tool = useToolPointer();
   const arrange = useArrangePointer(hittable);
+  const pieces = usePiecesPointer();
   const fingers = new Map<number, { x: number; y: number }>();
 
   function place(event: MouseEvent): { x: number; y: number } {
@@ -36,13 +38,14 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>, hittable: ()
     (event.target as Element).setPointerCapture(event.pointerId);
     if (!fingers.size && tool.down(place(event), event)) return;
     if (!fingers.size && arrange.down(place(event), event)) return;
+    if (!fingers.size && pieces.down(place(event), event)) return;
     if (!fingers.size && hand.down(place(event), event.shiftKey)) return;
     hand.click(place(event));
     fingers.set(event.pointerId, place(event));
   }
 
   function onPointerMove(event: PointerEvent): void {
-    if (tool.move(place(event), event) || arrange.move(place(event), event) || hand.move(place(event))) return;
+    if (tool.move(place(event), event) || arrange.move(place(event), event) || pieces.move(place(event)) || hand.move(place(event))) return;
     const before = fingers.get(event.pointerId);
     if (!before) return;
     const now = place(event);
@@ -58,8 +61,13 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>, hittable: ()
   }
 
   function onPointerUp(event: PointerEvent): void {
-    if (tool.up(event) || arrange.up(event) || hand.up()) return;
+    if (tool.up(event) || arrange.up(event) || pieces.up(event) || hand.up()) return;
     fingers.delete(event.pointerId);
+  }
+
+  function onPointerLeave(): void {
+    tool.leave();
+    pieces.leave();
   }
 
   function onWheel(event: WheelEvent): void {
@@ -85,7 +93,7 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>, hittable: ()
   }
 
   function onKey(event: KeyboardEvent): void {
-    if (tool.key(event) || arrange.key(event) || hand.key(event)) {
+    if (tool.key(event) || arrange.key(event) || pieces.key(event) || hand.key(event)) {
       event.preventDefault();
       return;
     }
@@ -95,5 +103,5 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>, hittable: ()
     action();
   }
 
-  return { drag: hand.drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave: tool.leave, onDoubleClick, onWheel, onKey };
+  return { drag: hand.drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave, onDoubleClick, onWheel, onKey };
 }

@@ -2,7 +2,7 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { ApiError } from "@/api/client";
-import { recipesFor, tryTreatment } from "@/api/jobs";
+import { recipesFor, tryTreatment, type Treatment } from "@/api/jobs";
 import type { PictureItem, Recipe, Tried } from "@/api/types";
 import { beatenOnes } from "@/core/beaten";
 import { useJob } from "@/stores/job";
@@ -21,7 +21,7 @@ export interface TryOut {
 /** At most so many are on the page; older ones that were not picked go first. */
 const MOST = 24;
 const FIRST = 16;
-const NOTHING = { colours: {}, lines: {} };
+const NOTHING: Treatment = { colours: {}, lines: {}, pieces: {} };
 const letterOf = (number: number): string => {
   const letters = "ABCDEFGHJKLMNPQRSTUVWXYZ";
   const again = Math.floor(number / letters.length);
@@ -84,7 +84,7 @@ export const useTryOuts = defineStore("tryOuts", () => {
     error.value = null;
   }
 
-  async function add(item: PictureItem, treatment: { colours: object; lines: object }, likeThis: boolean, like: string): Promise<void> {
+  async function add(item: PictureItem, treatment: Treatment, likeThis: boolean, like: string): Promise<void> {
     if (!job.kept) return;
     const own = round;
     try {
@@ -154,14 +154,16 @@ export const useTryOuts = defineStore("tryOuts", () => {
     all.value = all.value.map((one) => (one.state === "working" ? { ...one, state: "waiting" } : one));
   }
 
-  /** Keep what the picked one sets: one step of the history, or two where it sets lines as well. */
+  /** Keep what the picked one sets: one step of the history, and one more for lines and for pieces where it sets these. */
   async function take(): Promise<void> {
     const one = chosen.value;
     if (!one) return;
     job.openItem(one.item.id);
     stop();
     await job.change("colours", one.recipe.colours);
-    if (Object.keys(one.recipe.lines).length) await job.change("lines", one.recipe.lines);
+    for (const step of ["lines", "pieces"] as const) {
+      if (Object.keys(one.recipe[step]).length) await job.change(step, one.recipe[step]);
+    }
   }
 
   return { all, picked, chosen, left, stopped, error, beaten, open, more, onOthers, goOn, stop, take, clear, prepare };

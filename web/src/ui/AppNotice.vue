@@ -21,5 +21,5 @@ defineEmits<{ close: [] }>();
 .notice { display: flex; gap: 12px; justify-content: space-between; padding: 10px 12px; background: var(--card); border: 1px solid var(--line); border-left: 4px solid var(--stitch); border-radius: 3px; font-size: 13px; }
 .notice.error { border-left-color: var(--seam); box-shadow: 0 4px 14px rgb(37 48 58 / 0.18); font-size: 14px; }
 .close { border: 0; background: none; cursor: pointer; padding: 2px 4px; align-self: start; color: var(--soft); }
-.actions { margin-top: 8px; }
+.actions { margin-top: 8px; display: flex; flex-wrap: wrap; gap: 6px; }
 </style>

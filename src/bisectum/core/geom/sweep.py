@@ -47,12 +47,12 @@ def swept(
         return np.empty((0, 4, 2)), np.empty(0, bool)
     last = np.arange(-1, len(segments) - 1)
     last[first[:-1]] = first[1:] - 1
-    parts = [*_stretches(segments, straight, distance), *_corners(segments, last, distance, corners)]
+    parts = [*stretches(segments, straight, distance), *_corners(segments, last, distance, corners)]
     return np.concatenate([part[0] for part in parts]), np.concatenate([part[1] for part in parts])
 
 
-def _stretches(segments: NDArray[np.float64], straight: NDArray[np.bool_], distance: float) -> list[Rings]:
-    """The rings between stretches of segments and their parallels."""
+def stretches(segments: NDArray[np.float64], straight: NDArray[np.bool_], distance: float) -> list[Rings]:
+    """The rings between stretches of segments : (S, 4, 2) and their parallels at a distance, mm, to the left."""
     rings = [_between(segments[straight], straight[straight], _moved(segments[straight], distance), distance)]
     source = np.flatnonzero(~straight)
     low, high = np.zeros(len(source)), np.ones(len(source))
@@ -71,6 +71,14 @@ def _stretches(segments: NDArray[np.float64], straight: NDArray[np.bool_], dista
         source = np.repeat(source[rest], 2)
         low, high = np.stack([low[rest], middle], axis=1).ravel(), np.stack([middle, high[rest]], axis=1).ravel()
     return rings
+
+
+def discs(places: NDArray[np.float64], radius: float) -> Rings:
+    """A clockwise ring about each place : (N, 2), after the other."""
+    circle = _arc(np.zeros(2), np.array([radius, 0.0]), 2 * np.pi)
+    circle[-1, 3] = circle[0, 0]
+    rings = (places[:, None, None] + circle).reshape(-1, 4, 2)
+    return rings, np.zeros(len(rings), bool)
 
 
 def _between(curves: NDArray[np.float64], lines: NDArray[np.bool_], parallels: NDArray[np.float64], distance: float) -> Rings:

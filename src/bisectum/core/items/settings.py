@@ -98,3 +98,12 @@ class Border(MadeSettings):
     windows: Literal["keep", "drop"] = Field("drop", title="Whether what lies open within stays open")
     bridge_mm: float = Field(0, ge=0, le=50, title="Gaps narrower than this are closed", json_schema_extra={"unit": "mm"})
     colour: str = Field("#ffffff", pattern=HEX, title="The colour it is cut from")
+
+
+class Lifted(MadeSettings):
+    """Pieces that were lifted out of a picture. They follow it: traced anew, they are new; sized, they are sized, times
+    `factor`."""
+
+    source: str = Field(pattern=ITEM_ID, title="The picture they came from")
+    factor: float = Field(1, ge=0.05, le=20, title="How much larger they are than in the picture")
+    colour: str = Field("#1c2a44", pattern=HEX, title="The colour they are shown in where only one is shown")

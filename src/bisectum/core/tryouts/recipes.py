@@ -14,14 +14,15 @@ KEPT = ("spots", "light_marks", "smallest_width_mm", "bridge_mm")  # what a pers
 
 @dataclass(frozen=True, slots=True)
 class Treatment:
-    """The fields of the Colours and the Lines step that a treatment sets."""
+    """The fields of the Colours, the Lines and the Pieces step that a treatment sets."""
 
     colours: Fields
     lines: Fields = field(default_factory=dict)
+    pieces: Fields = field(default_factory=dict)
 
     def on(self, course: CourseSettings) -> CourseSettings:
         """A course with this treatment. Raises: pydantic.ValidationError."""
-        return course.changed("colours", self.colours).changed("lines", self.lines)
+        return course.changed("colours", self.colours).changed("lines", self.lines).changed("pieces", self.pieces)
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +66,7 @@ def for_drawing(count: int) -> tuple[Recipe, ...]:
         Recipe("one_colour", Treatment(found | {"kind": "line-drawing"})),
         Recipe("closer", Treatment(found, {"closeness_mm": 0.04})),
         Recipe("smoother", Treatment(found, {"closeness_mm": 0.25, "smoothing_mm": 0.4})),
-        Recipe("larger_pieces", Treatment(found | {"smallest_mm2": 6.0})),
+        Recipe("larger_pieces", Treatment(found, pieces=_no_smaller(6.0))),
         _photo("outline_only", treatment="silhouette", smallest_width_mm=2.0),
     )
 
@@ -73,7 +74,7 @@ def for_drawing(count: int) -> tuple[Recipe, ...]:
 def around(course: CourseSettings) -> tuple[Recipe, ...]:
     """More like a course's own treatment: each differs from it in one thing."""
     now = course.colours
-    shared = {name: getattr(now, name) for name in ("kind", "count", "smallest_mm2", *OF_PHOTOGRAPHS) if name not in KEPT}
+    shared = {name: getattr(now, name) for name in ("kind", "count", *OF_PHOTOGRAPHS) if name not in KEPT}
 
     def like(code: str, **fields: Any) -> Recipe:
         return Recipe(code, Treatment(shared | fields))
@@ -81,7 +82,8 @@ def around(course: CourseSettings) -> tuple[Recipe, ...]:
     found = [
         like("finer", fine_mm=max(0.1, round(0.7 * now.fine_mm, 2))),
         like("bolder", fine_mm=min(3.0, round(1.5 * now.fine_mm, 2))),
-        like("fewer_pieces", smallest_mm2=min(400.0, max(3.0, 3 * now.smallest_mm2)), fine_mm=round(1.2 * now.fine_mm, 2)),
+        Recipe("fewer_pieces", Treatment(shared | {"fine_mm": min(3.0, round(1.2 * now.fine_mm, 2))},
+                                         pieces=_no_smaller(min(400.0, max(3.0, 3 * course.pieces.smallest_mm2))))),
         like("even_light", balance_mm=20.0 if now.balance_mm < 10 else 0.0),
     ]
     if now.treatment in ("dark", "line_shade", "stencil") or now.drawn_top:
@@ -95,6 +97,11 @@ def around(course: CourseSettings) -> tuple[Recipe, ...]:
     if now.treatment == "lightness":
         found.append(like("evenly", spacing="evenly" if now.spacing == "best" else "best", thresholds=()))
     return tuple(recipe for recipe in found if recipe.treatment.on(course) != course)
+
+
+def _no_smaller(mm2: float) -> Fields:
+    """Neither pieces nor windows."""
+    return {"smallest_mm2": mm2, "smallest_window_mm2": mm2}
 
 
 def _photo(code: str, **fields: Any) -> Recipe:

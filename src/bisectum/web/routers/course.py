@@ -23,7 +23,7 @@ from bisectum.services.progress_board import News
 from bisectum.services.results import Shown
 from bisectum.web.deps import BenchDep, ItemId, JobId, waited
 from bisectum.web.schemas.jobs import Changed, JobOut, StepChange, StepPreview
-from bisectum.web.schemas.results import BarOut, Dropped, ResultOut
+from bisectum.web.schemas.results import BarOut, Dropped, PiecesOut, ResultOut
 
 router = APIRouter(prefix="/api", tags=["course"])
 SeamPlace = Annotated[float, Query(ge=-1e6, le=1e6, allow_inf_nan=False)]
@@ -82,6 +82,13 @@ async def ground(bench: BenchDep, job_id: JobId, item_id: ItemId, body: StepPrev
 
     data = await waited(await run_in_threadpool(order))
     return Response(data, media_type="image/png", headers=NO_STORE)
+
+
+@router.get("/jobs/{job_id}/items/{item_id}/pieces")
+async def pieces(bench: BenchDep, job_id: JobId, item_id: ItemId) -> PiecesOut:
+    """All pieces of a picture as the job stands, and all that are gone, with the reason."""
+    work = await run_in_threadpool(lambda: bench.results.pieces(job_id, bench.job(job_id).document, item_id))
+    return await run_in_threadpool(PiecesOut.of, await waited(work))
 
 
 @router.get("/jobs/{job_id}/items/{item_id}/dropper")

@@ -38,7 +38,7 @@ class ItemsChange(ItemsPreview):
 
 class NewItemPreview(BaseModel):
     """An item to be added: of lettering, a shape or a border what it is made from; of a drawn line the places of the pointer on
-    the table, mm. places: of items that nobody had placed yet."""
+    the table, mm. places: of items that nobody had placed yet. lifts: of lifted pieces their changes of the Pieces step."""
 
     kind: MadeKind
     name: str = Field(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")
@@ -46,9 +46,10 @@ class NewItemPreview(BaseModel):
     places: dict[Id, Fields] = Field(default_factory=dict, max_length=MOST_ITEMS)
     stroke: list[tuple[Length, Length]] = Field(default_factory=list, max_length=MOST_POINTS)
     mm_per_px: float = Field(0.1, gt=0, le=100, allow_inf_nan=False)
+    lifts: list[Fields] = Field(default_factory=list, max_length=400)
 
     def new(self) -> NewItem:
-        return NewItem(self.kind, self.name, self.fields, self.places, self.stroke, self.mm_per_px)
+        return NewItem(self.kind, self.name, self.fields, self.places, self.stroke, self.mm_per_px, self.lifts)
 
 
 class NewItemIn(NewItemPreview):

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import asdict
+from typing import Any, Literal
 
 from pydantic import BaseModel
 
 from bisectum.core.model.artwork import Layer
 from bisectum.core.model.finding import Finding, Severity
+from bisectum.core.model.piece_map import Reason, Suggested
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.layers.edge_view import Bar
 from bisectum.services.compute import ItemOutcome
+from bisectum.services.pieces import PieceList
 from bisectum.services.results import Shown
 
 
@@ -120,11 +123,32 @@ class LineFacts(BaseModel):
     left_out: list[int]
 
 
+class SuggestionOut(BaseModel):
+    """What might be done. places: one in each piece that it concerns, shares of the width of the picture that came in."""
+
+    kind: Suggested
+    places: list[tuple[float, float]]
+
+
+class PieceFacts(BaseModel):
+    """here, gone: how many; kept: small ones that tell. marks: where rules on widths did something, in a preview where they may;
+    bridges: ends of those that a rule made; shares. missed: numbers of changes by hand that found nothing."""
+
+    here: int
+    gone: int
+    kept: int
+    marks: list[tuple[float, float]]
+    bridges: list[tuple[tuple[float, float], tuple[float, float]]]
+    missed: list[int]
+    suggestions: list[SuggestionOut]
+
+
 class Facts(BaseModel):
     picture: PictureFacts
     background: BackgroundFacts
     colours: ColourFacts
     lines: LineFacts
+    pieces: PieceFacts
 
 
 class FindingOut(BaseModel):
@@ -208,6 +232,36 @@ class ResultOut(BaseModel):
             items=[ItemResult.of(item) for item in shown.outcome.items],
             findings=[FindingOut.of(finding) for finding in shown.outcome.findings],
         )
+
+
+class PieceOut(BaseModel):
+    """A piece, or a window where it has no colour. area: shares squared; at: shares of the width of the picture that came in;
+    box, path: mm of the picture's map. reason: why it is gone, empty while it is there."""
+
+    colour: str
+    area_mm2: float
+    area: float
+    at: tuple[float, float]
+    box: tuple[float, float, float, float]
+    path: str
+    widest_mm: float
+    least_mm: float
+    reason: Reason | Literal[""]
+    change: int
+    kept: bool
+    stands_out: bool
+
+
+class PiecesOut(BaseModel):
+    """width: of the picture's map, mm; scale: mm of the finished size to one of it."""
+
+    width: float
+    scale: float
+    rows: list[PieceOut]
+
+    @classmethod
+    def of(cls, pieces: PieceList) -> PiecesOut:
+        return cls(width=pieces.width, scale=pieces.scale, rows=[PieceOut.model_validate(asdict(row)) for row in pieces.rows])
 
 
 class Dropped(BaseModel):

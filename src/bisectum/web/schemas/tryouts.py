@@ -12,13 +12,14 @@ from bisectum.web.schemas.jobs import FieldNames
 
 
 class TreatmentBody(BaseModel):
-    """Fields of the Colours and the Lines step; those not given stay as they are in the job."""
+    """Fields of the Colours, the Lines and the Pieces step; those not given stay as they are in the job."""
 
     colours: dict[FieldNames, Any] = Field(default_factory=dict, max_length=40)
     lines: dict[FieldNames, Any] = Field(default_factory=dict, max_length=10)
+    pieces: dict[FieldNames, Any] = Field(default_factory=dict, max_length=10)
 
     def treatment(self) -> Treatment:
-        return Treatment(self.colours, self.lines)
+        return Treatment(self.colours, self.lines, self.pieces)
 
 
 class RecipesAsked(TreatmentBody):
@@ -34,10 +35,12 @@ class RecipeOut(BaseModel):
     values: dict[str, Any]
     colours: dict[str, Any]
     lines: dict[str, Any]
+    pieces: dict[str, Any]
 
     @classmethod
     def of(cls, recipe: Recipe) -> RecipeOut:
-        return cls(code=recipe.code, values=recipe.values, colours=recipe.treatment.colours, lines=recipe.treatment.lines)
+        return cls(code=recipe.code, values=recipe.values, colours=recipe.treatment.colours, lines=recipe.treatment.lines,
+                   pieces=recipe.treatment.pieces)
 
 
 class TriedLayer(BaseModel):

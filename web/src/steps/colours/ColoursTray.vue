@@ -68,7 +68,6 @@ function mergeThem(colour: string, into: string): void {
   const one = { kind: "merge" as const, colour, into, x: null, y: null, ring: [] };
   settle({ palette_changes: [...(settings.value?.palette_changes ?? []), one] });
 }
-const smallestMax = 100;
 </script>
 
 <template>
@@ -98,19 +97,6 @@ const smallestMax = 100;
       @settle="settle({ count: $event })"
     />
     <AppButton v-if="settings.count != null && !isPhoto" @click="settle({ count: null })">{{ t("colours.auto") }}</AppButton>
-    <AppSlider
-      :label="t('colours.smallest')"
-      :value="settings.smallest_mm2"
-      :min="0"
-      :max="smallestMax"
-      :step="0.5"
-      :digits="1"
-      unit="mm²"
-      :low="t('colours.everything')"
-      :high="t('colours.large')"
-      @move="move({ smallest_mm2: $event })"
-      @settle="settle({ smallest_mm2: $event })"
-    />
     <AppSlider
       v-if="!isPhoto"
       :label="t('colours.shades')"

@@ -271,7 +271,7 @@ def _faces(
     leftmost(np.ascontiguousarray(curves), tips)
     order = np.lexsort((tips[:, 1], tips[:, 0], part_of))
     places = tips[order[np.searchsorted(part_of[order], np.arange(len(parts.rounds)))]]
-    hits = _hits(curves, part_of.astype(np.int32), places - [0.0, ASIDE * eps])
+    hits = edges_to_the_left(curves, part_of.astype(np.int32), places - [0.0, ASIDE * eps])
     face = np.full(count, -1, np.int64)
     inner = np.ones(count, bool)
     inner[outer] = False
@@ -296,7 +296,7 @@ def _faces(
     return None if wrong or not known.all() else (right, labels)
 
 
-def _hits(curves: NDArray[np.float64], part_of: NDArray[np.int32], places: NDArray[np.float64]) -> NDArray[np.int64]:
+def edges_to_the_left(curves: NDArray[np.float64], part_of: NDArray[np.int32], places: NDArray[np.float64]) -> NDArray[np.int64]:
     """What a ray to the left from a place of each part meets first, see hit_to_the_left. Returns (P, 2)."""
     hits = np.empty((len(places), 2), np.int64)
     strips = max(1, min(len(places), 4096))

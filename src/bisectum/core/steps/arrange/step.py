@@ -19,12 +19,12 @@ from bisectum.core.geom.overlay.network import Curves
 from bisectum.core.geom.overlay.overlay import Overlay, overlay
 from bisectum.core.model.arrangement import Arrangement, Frame, Glance, Member
 from bisectum.core.model.finding import Finding
+from bisectum.core.model.frameless import without_frame
 from bisectum.core.model.offset import curves_of, sweep_of
 from bisectum.core.model.palette import Palette
 from bisectum.core.model.picture import Measured, frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import labels_from, relabel, without_slivers
-from bisectum.core.steps.arrange.frameless import without_frame
 from bisectum.core.steps.arrange.parts import stacked, visible
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
 

@@ -80,7 +80,7 @@ class LightMark(StepSettings):
 
 
 class ColoursSettings(StepSettings):
-    """The Colours step: into how many layers the picture goes, and what is too small to cut. Those from `treatment` on concern
+    """The Colours step: into how many layers the picture goes. Those from `treatment` on concern
     photographs only."""
 
     kind: Literal["auto", "clip-art", "photo", "line-drawing", "handwriting", "screenshot"] = Field(
@@ -89,10 +89,6 @@ class ColoursSettings(StepSettings):
     count: int | None = Field(
         None, ge=1, le=24, title="How many colours, the background not among them; found by itself where not given",
         json_schema_extra={"unit": "colours", "step": 1},
-    )
-    smallest_mm2: float = Field(
-        1.0, ge=0, le=400, title="Smallest piece; smaller ones go to their neighbours",
-        json_schema_extra={"unit": "mm²", "step": 0.1},
     )
     shades: int = Field(
         1, ge=1, le=12, title="Into how many even steps shading is cut; one leaves it as it is found",

@@ -1,6 +1,7 @@
-"""The second half of the Colours step: what is too small goes to its neighbours, and the palette is put in order.
+"""The second half of the Colours step: noise goes to what lies around it, and the palette is put in order.
 
-Only this half depends on the finished size. A change of width therefore does not separate the colours anew.
+What is too small to be cut is no matter of pixels, and is left to the Pieces step. Only this half depends on the finished
+size. A change of width therefore does not separate the colours anew.
 """
 
 from __future__ import annotations
@@ -21,11 +22,15 @@ from bisectum.core.model.tone_scale import ToneScale
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.difference import ciede2000, cielab
+from bisectum.core.raster.regions import regions_of
+from bisectum.core.raster.vertices import vertices_of
 from bisectum.core.steps.colours.by_hand import Entry
 from bisectum.core.steps.colours.photo.exchange import exchanged
 from bisectum.core.steps.colours.settings import ColoursSettings
 
 Method = Literal["flat", "tones", "ink"]
+NOISE_PX, COMPRESSED_NOISE_PX = 4, 16  # smaller areas are noise: nothing that was drawn; less than 2 × 2 samples of chroma
+MOST_AREAS = 6000  # so many, the largest, are enough for anybody to look through
 SMALL_SHARE = 0.005
 ALIKE = 6.0  # CIEDE2000
 
@@ -52,7 +57,7 @@ class Separation:
 
 
 def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, progress: Progress = SILENT) -> LabelMap:
-    """Absorb what is smaller than wanted, and drop colours that no pixel is left of.
+    """Absorb noise, and drop colours that no pixel is left of.
 
     Raises: SettingsError when nothing is left to cut; Cancelled.
     """
@@ -62,14 +67,13 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
         raise SettingsError("Everything looks like background here, so nothing is left to cut: lower the reach, or keep "
                             "the background.", code="nothing_left")
     mm_per_px = picture.mm_per_px((columns[-1] - columns[0] + 1) * factor) * factor
-    labels, absorbed = absorb_small(labels, settings.smallest_mm2 / mm_per_px**2, progress)
+    labels, absorbed = absorb_small(labels, _noise_px(separation), progress)
     scores = separation.scores
     if scores is not None and absorbed:
         scores = exchanged(scores, separation.labels, labels, labels != separation.labels)
     counts = cv2.calcHist([labels], [0], None, [256], [0, 256]).ravel()[1 : len(made) + 1].astype(np.int64)
     if not counts.any():
-        raise SettingsError("Every piece is smaller than the smallest piece wanted: make it wider, or lower the smallest "
-                            "piece.", code="all_too_small")
+        raise SettingsError("This picture holds nothing but single pixels: bring in a larger one.", code="all_too_small")
     order = np.argsort(-counts, kind="stable")
     order = order[counts[order] > 0]
     renumbered = np.zeros(256, np.uint8)
@@ -82,6 +86,15 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
         scores = frozen(scores[[0, *(order + 1)]])
     return LabelMap(frozen(labels), Palette(colours, separation.method, separation.found), mm_per_px, absorbed, tuple(findings),
                     separation.compressed, scores, separation.scale)
+
+
+def _noise_px(separation: Separation) -> int:
+    """How many pixels an area has at least that is no noise. Photographs come without any."""
+    if separation.scores is not None:
+        return 0
+    noise = COMPRESSED_NOISE_PX if separation.compressed else NOISE_PX
+    sizes = np.sort(regions_of(separation.labels, vertices_of(separation.labels)).sizes)
+    return max(noise, int(sizes[-MOST_AREAS]) + 1) if len(sizes) > MOST_AREAS else noise
 
 
 def _colour(entry: Entry, share: float, pins: set[str]) -> Colour:

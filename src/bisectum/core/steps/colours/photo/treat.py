@@ -43,7 +43,7 @@ Memory = MutableMapping[str, Any]
 T = TypeVar("T")
 MOST_PX = 750_000  # pixels that treatments are worked at; previews take fewer
 COLOURS = 5  # layers where nothing is said, the drawn one among them
-LEAST_MM2 = 1.8  # a piece shrinks a little when its outline is drawn
+LEAST_MM2 = 1.8  # less is texture; nobody weeds it, and a piece shrinks a little when its outline is drawn
 LINE_PER_FINE = 1.1  # deviation of drawn lines, in that of borders
 OUTLINE_FINE = 0.75  # of the deviation of borders: the outline is as smooth as they are
 INK_FINE = 0.5  # of the deviation: borders of ink follow its field, which is smooth already
@@ -112,7 +112,7 @@ class _Treatment:
         self.cover = cv2.GaussianBlur(working.cover, (0, 0), working.px(OUTLINE_FINE * settings.fine_mm, 0.3))
         self.inside = np.asarray(self.cover > 0.5)
         self.gone = self.widened = 0
-        self.least = max(LEAST_MM2, 1.8 * settings.smallest_mm2)
+        self.least = LEAST_MM2
         self.pins = np.array([rgb_of(pin.colour) for pin in settings.pins], np.uint8).reshape(-1, 3)
 
     # Kinds

@@ -1,0 +1,124 @@
+"""The middle of thin parts, and bars along it: all discs of a width about it, which is what widens the part and nothing else.
+
+The middle is the part of the Voronoi diagram of points along the sides that lies between different sides (the medial axis;
+H. Blum, 1967). Where the part ends at a mouth the piece is as wide as the disc already, so a bar's round end lies within it.
+"""
+
+from __future__ import annotations
+
+import itertools
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.errors import SettingsError
+from bisectum.core.geom.bezier import lengths, points_at
+from bisectum.core.geom.sweep import swept
+from bisectum.core.items.drawn import nodes_of_stroke, segments_of
+from bisectum.core.items.settings import Drawn
+from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.thin_places import ThinPlaces
+from bisectum.core.steps.pieces.changed import Rings
+
+SPACING = 0.1  # of the width: how far apart the points along the sides are
+SPARE_MM = 0.02  # that a bar is wider than asked, for what fitting takes away
+ALONG = 0.6  # of its length that the sides may draw apart along an edge of the middle
+BRANCH = 0.75  # of the width: a branch of the middle that is shorter is of a corner
+STRAY = 0.02  # of the width that a bar's middle may lie off
+
+
+def bars_along(
+    found: ThinPlaces, planar: PlanarMap, chosen: list[int], width: float
+) -> tuple[dict[int, Rings], int]:
+    """Bars along thin parts, by the label of their piece, and how many parts have no middle to go along."""
+    rings: dict[int, list[Rings]] = {}
+    left = 0
+    for part in chosen:
+        label = int(planar.face_labels[found.parts[part].face])
+        lines = middle_lines(*_sides(found, part, width), width)
+        own = [bar(line, width + 2 * SPARE_MM, width * STRAY) for line in lines]
+        left += not own
+        rings.setdefault(label, []).extend(own)
+    return {label: (np.concatenate([ring[0] for ring in own]), np.concatenate([ring[1] for ring in own]))
+            for label, own in rings.items() if own}, left
+
+
+def bar(line: NDArray[np.float64], width: float, stray: float) -> Rings:
+    """All within half a width of a line : (N, 2), mm, smoothed by as much as it may stray."""
+    try:
+        nodes, closed, middle = nodes_of_stroke(line, stray)
+        segments, straight = segments_of(Drawn(nodes=nodes, closed=closed, width_mm=1.0))
+        segments = segments + np.array(middle)
+    except SettingsError:  # a dot
+        segments, straight = _straight(line[[0, -1]])
+    back = np.concatenate([segments, segments[::-1, ::-1]]), np.concatenate([straight, straight[::-1]])
+    return swept(*back, np.array([0, len(back[1])]), width / 2)
+
+
+def _straight(points: NDArray[np.float64]) -> Rings:
+    a, b = points
+    if np.hypot(*(b - a)) < 1e-4:
+        b = a + np.array([1e-3, 0.0])
+    return np.stack([a, a + (b - a) / 3, a + (b - a) * 2 / 3, b])[None], np.ones(1, bool)
+
+
+def _sides(found: ThinPlaces, part: int, width: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Points along the sides of a part and somewhat beyond, and the part's outline as points. (N, 2), (M, 2)."""
+    over = found.over
+    own = found.part == part
+    face = found.parts[part].face
+    around = np.flatnonzero(own[over.left] != own[over.right])
+    other = np.where(own[over.left[around]], over.right[around], over.left[around])
+    mouth = found.face[other] == face
+    low = over.curves[around].min(axis=(0, 1)) - width
+    high = over.curves[around].max(axis=(0, 1)) + width
+    # The sides go on beyond the mouths, so that the middle does.
+    beside = (found.face[over.left] == face) != (found.face[over.right] == face)
+    near = beside & (over.curves.min(axis=1) < high).all(axis=1) & (over.curves.max(axis=1) > low).all(axis=1)
+    return _points(over.curves[near], SPACING * width), _points(over.curves[around[~mouth]], SPACING * width)
+
+
+def _points(curves: NDArray[np.float64], spacing: float) -> NDArray[np.float64]:
+    counts = np.maximum(2, np.ceil(lengths(curves) / spacing)).astype(int)
+    return np.concatenate([points_at(curves[k : k + 1], (np.arange(n) + 0.5) / n).reshape(-1, 2) for k, n in enumerate(counts)]
+                          or [np.empty((0, 2))])
+
+
+def middle_lines(sides: NDArray[np.float64], own: NDArray[np.float64], width: float) -> list[NDArray[np.float64]]:
+    """The lines in the middle between sides, as far as those are nearer than a width to each other.
+
+    sides : (N, 2), points along them; own : (M, 2), those of the part itself. Returns lines as points, each (K, 2).
+    """
+    import shapely  # takes its time to load
+    from shapely.ops import linemerge
+
+    if len(sides) < 4:
+        return []
+    diagram = shapely.voronoi_polygons(shapely.multipoints(sides), only_edges=True)
+    edges = np.array([line.coords[:] for part in shapely.get_parts(diagram) for line in _segments(part)])
+    if not len(edges):
+        return []
+    tree = shapely.STRtree(shapely.points(sides))
+    _, reach = tree.query_nearest(shapely.points(edges.reshape(-1, 2)), return_distance=True, all_matches=False)
+    reach = reach.reshape(-1, 2)
+    # Between neighbours along one side an edge runs away from it; between two sides it runs along both.
+    runs_along = np.abs(reach[:, 1] - reach[:, 0]) < ALONG * np.hypot(*(edges[:, 1] - edges[:, 0]).T) + 1e-9
+    near = (reach < width / 2).all(axis=1) & runs_along
+    inside = near & (reach > SPACING * width * 0.8).all(axis=1)
+    close = shapely.STRtree(shapely.points(own)).query_nearest(
+        shapely.points(edges.mean(axis=1)), return_distance=True, all_matches=False)[1]
+    lines = [shapely.linestrings(edge) for edge in edges[inside & (close < 0.75 * width)]]
+    if not lines:
+        return []
+    merged = linemerge(lines)
+    found = [np.asarray(line.coords) for line in (merged.geoms if merged.geom_type == "MultiLineString" else [merged])]
+    longest = max(float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in found)
+    return [line for line in found if float(np.hypot(*np.diff(line, axis=0).T).sum()) >= min(BRANCH * width, longest)]
+
+
+def _segments(part: object) -> list[Any]:
+    import shapely
+
+    coords = shapely.get_coordinates(part)
+    return [shapely.linestrings(pair) for pair in itertools.pairwise(coords)]
