@@ -4,7 +4,8 @@
 # make bench    speed and memory beside general-purpose libraries; make changes: what single changes cost;
 #               make accuracy: distance from known geometry;
 #               make background, make colours: how well the ground is taken away and colours are found
-#               make photos: what photographs become; make overlay: how exactly and fast curves are laid over each other
+#               make photos: what photographs become; make overlay: how exactly and fast curves are laid over each other;
+#               make pieces: what rules on pieces leave, and whether changes by hand hold
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
 SHELL := /bin/bash
@@ -15,7 +16,7 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench changes accuracy background colours photos overlay battery thresholds screenshots api lint
+.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces battery thresholds screenshots api lint
 .DELETE_ON_ERROR:
 
 setup: .venv/ready build/kernels web/dist/index.html
@@ -76,6 +77,9 @@ colours: setup
 
 photos: setup
 	$(BIN)/python bench/photos.py
+
+pieces: setup
+	$(BIN)/python bench/pieces.py
 
 overlay: setup
 	$(BIN)/python bench/overlay.py

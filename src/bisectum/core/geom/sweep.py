@@ -35,19 +35,22 @@ Rings = tuple[NDArray[np.float64], NDArray[np.bool_]]
 
 def swept(
     segments: NDArray[np.float64], straight: NDArray[np.bool_], first: NDArray[np.int64], distance: float,
-    corners: Corners = "round",
+    corners: Corners = "round", chosen: NDArray[np.bool_] | None = None,
 ) -> Rings:
     """Rings that cover all within `distance` (mm) on the left of closed outlines, as they are walked, y down.
 
     segments : (S, 4, 2), straight : (S,), outline after outline; first : (R + 1,), where each begins. Left of an outline that
-    runs clockwise as seen is outside; a distance below zero means the right side. Returns
-    rings one after the other, each clockwise: (N, 4, 2), (N,) straight.
+    runs clockwise as seen is outside; a distance below zero means the right side. chosen : (S,): with it, only these and the
+    corners at their beginnings are swept. Returns rings one after the other, each clockwise: (N, 4, 2), (N,) straight.
     """
     if not len(segments) or distance == 0:
         return np.empty((0, 4, 2)), np.empty(0, bool)
     last = np.arange(-1, len(segments) - 1)
     last[first[:-1]] = first[1:] - 1
-    parts = [*stretches(segments, straight, distance), *_corners(segments, last, distance, corners)]
+    own = np.ones(len(segments), bool) if chosen is None else chosen
+    if not own.any():
+        return np.empty((0, 4, 2)), np.empty(0, bool)
+    parts = [*stretches(segments[own], straight[own], distance), *_corners(segments, last, distance, corners, own)]
     return np.concatenate([part[0] for part in parts]), np.concatenate([part[1] for part in parts])
 
 
@@ -71,14 +74,6 @@ def stretches(segments: NDArray[np.float64], straight: NDArray[np.bool_], distan
         source = np.repeat(source[rest], 2)
         low, high = np.stack([low[rest], middle], axis=1).ravel(), np.stack([middle, high[rest]], axis=1).ravel()
     return rings
-
-
-def discs(places: NDArray[np.float64], radius: float) -> Rings:
-    """A clockwise ring about each place : (N, 2), after the other."""
-    circle = _arc(np.zeros(2), np.array([radius, 0.0]), 2 * np.pi)
-    circle[-1, 3] = circle[0, 0]
-    rings = (places[:, None, None] + circle).reshape(-1, 4, 2)
-    return rings, np.zeros(len(rings), bool)
 
 
 def _between(curves: NDArray[np.float64], lines: NDArray[np.bool_], parallels: NDArray[np.float64], distance: float) -> Rings:
@@ -160,13 +155,13 @@ def fit_parallel(curves: NDArray[np.float64], distance: float) -> tuple[NDArray[
 
 
 def _corners(
-    segments: NDArray[np.float64], last: NDArray[np.int64], distance: float, corners: Corners
+    segments: NDArray[np.float64], last: NDArray[np.int64], distance: float, corners: Corners, chosen: NDArray[np.bool_]
 ) -> list[Rings]:
     """The wedges between the parallels of segments that meet in a corner, where it opens to their side."""
     start, end = directions(segments)
     arriving = end[last]
     turn = np.arctan2(arriving[:, 0] * start[:, 1] - arriving[:, 1] * start[:, 0], (arriving * start).sum(axis=1))
-    opens = turn * np.sign(distance) > TURN
+    opens = (turn * np.sign(distance) > TURN) & chosen
     places, turn = segments[opens, 0], turn[opens]
     one, other = (places + distance * left_of(way[opens]) for way in (arriving, start))
     return [_wedge(*row, distance, corners) for row in zip(places, one, other, turn.tolist(), strict=True)]

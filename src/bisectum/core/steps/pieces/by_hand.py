@@ -230,8 +230,13 @@ class _Hand:
         self._look()
 
 
+def _area(planar: PlanarMap) -> float:
+    return float(net_of(planar).areas()[1:][planar.face_labels > 0].sum())
+
+
 def _welded(parts: list[tuple[PlanarMap, int]]) -> PlanarMap:
-    """Maps of single pieces as one, the later ones on top."""
+    """Maps of single pieces as one, small ones on top: they may have lain within larger ones."""
+    parts = sorted(parts, key=lambda part: -_area(part[0]))
     planar = parts[0][0]
     for other, label in parts[1:]:
         ring = outlines(other, np.append(other.face_labels > 0, False))[:2]

@@ -16,8 +16,10 @@ STANDS_OUT = 25.0  # CIEDE2000 against what lies around: another colour to every
 MOST_TELLING = 12  # pieces of one colour: more than that are specks
 
 
-def without_small(faces: Faces, piece_mm2: float, window_mm2: float, fill: Fill, spared: Collection[int]) -> bool:
-    """Give away pieces and windows that are smaller, by areas of the map. spared: faces that stay.
+def without_small(
+    faces: Faces, piece_mm2: float, window_mm2: float, fill: Fill, spared: Collection[int], forced: Collection[int] = (),
+) -> bool:
+    """Give away pieces and windows that are smaller, by areas of the map. spared: faces that stay; forced: that go anyway.
 
     What falls open and would be too small a window is filled after all. The largest piece stays; returns whether it had to.
     """
@@ -33,7 +35,7 @@ def without_small(faces: Faces, piece_mm2: float, window_mm2: float, fill: Fill,
         area, face = heapq.heappop(queue)
         if faces.parent[face] != face or area != faces.area[face] or face in safe or face == 0:
             continue
-        if area >= (window_mm2 if faces.label[face] == 0 else piece_mm2):
+        if area >= (window_mm2 if faces.label[face] == 0 else piece_mm2) and face not in forced:
             continue
         opens = fill == "open" and faces.label[face] > 0 and face not in opened
         label = 0 if opens else faces.around(face)

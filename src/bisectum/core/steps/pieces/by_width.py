@@ -2,33 +2,35 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import lengths
-from bisectum.core.geom.overlay.overlay import overlay
-from bisectum.core.model.net import faces_at
-from bisectum.core.model.offset import curves_of, rings_of
+from bisectum.core.geom.bezier import flatten, lengths
+from bisectum.core.geom.overlay.overlay import Overlay
+from bisectum.core.model.palette import MOST_COLOURS
 from bisectum.core.model.piece_map import Gone
 from bisectum.core.model.planar_map import PlanarMap
-from bisectum.core.model.relabel import faces_of, labels_from, relabel, without_slivers
-from bisectum.core.model.thin_places import ThinPlaces, thin_places
+from bisectum.core.model.relabel import faces_of
+from bisectum.core.model.thin_places import Thin, thin_places
 from bisectum.core.progress import SILENT, Progress
-from bisectum.core.steps.pieces.changed import cut_from, fields_of, laid_under
+from bisectum.core.steps.pieces.changed import cut_from, laid_under
 from bisectum.core.steps.pieces.inside import place_inside
 from bisectum.core.steps.pieces.middle_lines import bars_along
 from bisectum.core.steps.pieces.settings import Fill
 
 ROUNDS = 6
+CHORD_MM = 0.005
 ONE_LAYER = 0.9  # of a gap's edge that must be one layer's for it to be closed
+Sides = dict[int, float]
+"""The labels along a thin part, with mm of border each."""
 
 
 @dataclass(frozen=True, slots=True)
 class Widths:
     """What a rule about widths did. planar: the map after it; places : (N, 2), where; left: how many places could not be
-    mended."""
+    mended; gone: what was taken away."""
 
     planar: PlanarMap
     places: NDArray[np.float64]
@@ -37,33 +39,27 @@ class Widths:
 
 
 def without_thin(
-    planar: PlanarMap, width: float, fill: Fill, spared: NDArray[np.float64], progress: Progress = SILENT
+    planar: PlanarMap, width: float, fill: Fill, spared: NDArray[np.float64], progress: Progress = SILENT,
+    around: NDArray[np.float64] | None = None,
 ) -> Widths:
     """Without necks, hairs and scraps of pieces that are narrower than a width (mm); tips stay.
 
-    spared : (N, 2), mm, places in thin parts that stay. Raises: Cancelled.
+    spared : (N, 2), mm, places in thin parts that stay; around: as for thin_places. Raises: Cancelled.
     """
     gone: list[Gone] = []
-    for _ in range(ROUNDS):  # what fills a place may leave another one thin
-        once = _without_thin_once(planar, width, fill, spared, progress)
-        planar, gone = once.planar, gone + once.gone
-        if not once.gone:
+    for _ in range(ROUNDS):  # what fills a place may leave another one there thin
+        found = _thin(planar, planar.face_labels > 0, False, width, progress, around)
+        chosen = [one for one in found if not _holds(one, spared)]
+        if not chosen:
             break
+        places = [place_inside(one.segments) for one in chosen]
+        # What was given away and is thin there too must not come back.
+        had = [{other.label for other in gone if _holds(one, np.array([other.at]))} for one in chosen]
+        around = np.array([(*one.segments.min(axis=(0, 1)), *one.segments.max(axis=(0, 1))) for one in chosen])
+        gone += [Gone(int(planar.face_labels[one.face]), one.area, at, one.segments, one.straight, "thin")
+                 for one, at in zip(chosen, places, strict=True)]
+        planar = _filled(planar, chosen, [set(range(MOST_COLOURS + 1)) if fill == "open" else own for own in had])
     return Widths(planar, np.array([one.at for one in gone]).reshape(-1, 2), gone=gone)
-
-
-def _without_thin_once(
-    planar: PlanarMap, width: float, fill: Fill, spared: NDArray[np.float64], progress: Progress
-) -> Widths:
-    found = thin_places(planar, np.append(planar.face_labels > 0, False), width, progress)
-    if found is None:
-        return Widths(planar, np.empty((0, 2)))
-    stays = set(found.part[faces_at(found.over, spared)].tolist())
-    chosen = [k for k, one in enumerate(found.parts) if one.kind != "tip" and k not in stays]
-    labels = [0 if fill == "open" else _around(found, planar, part) for part in chosen]
-    gone = [Gone(int(planar.face_labels[found.parts[part].face]), found.parts[part].area, place_inside(ring[0]), *ring, "thin")
-            for part, ring in zip(chosen, found.rings(chosen), strict=True)]
-    return replace(_filled(found, planar, chosen, labels), gone=gone)
 
 
 def joined(planar: PlanarMap, gap: float, progress: Progress = SILENT) -> Widths:
@@ -71,16 +67,17 @@ def joined(planar: PlanarMap, gap: float, progress: Progress = SILENT) -> Widths
 
     What is open at one end is a notch and stays. Raises: Cancelled.
     """
-    found = thin_places(planar, np.append(planar.face_labels == 0, True), gap, progress)
-    if found is None:
+    found = [one for one in _thin(planar, planar.face_labels == 0, True, gap, progress) if one.kind != "hair"]
+    if not found:
         return Widths(planar, np.empty((0, 2)))
-    chosen, labels = [], []
-    for part, one in enumerate(found.parts):
-        label, share = _main_side(found, planar, part) if one.kind in ("neck", "scrap") else (0, 0.0)
-        if label > 0 and share >= ONE_LAYER:
-            chosen.append(part)
-            labels.append(label)
-    return _filled(found, planar, chosen, labels)
+    over, values, own = _laid(planar, found)
+    closed = []
+    for one, sides, inside in own:
+        label = max(sides, key=lambda side: sides[side], default=0)
+        if label > 0 and sides[label] >= ONE_LAYER * sum(sides.values()):
+            values[inside] = label
+            closed.append(place_inside(one.segments))
+    return Widths(cut_from(over, values, planar) if closed else planar, np.array(closed).reshape(-1, 2))
 
 
 def thickened(planar: PlanarMap, width: float, progress: Progress = SILENT) -> Widths:
@@ -88,61 +85,64 @@ def thickened(planar: PlanarMap, width: float, progress: Progress = SILENT) -> W
 
     Bars that touch melt. Raises: Cancelled.
     """
-    found = thin_places(planar, np.append(planar.face_labels > 0, False), width, progress)
-    chosen = [] if found is None else [k for k, one in enumerate(found.parts) if one.kind != "tip"]
-    if found is None or not chosen:
+    chosen = _thin(planar, planar.face_labels > 0, False, width, progress)
+    if not chosen:
         return Widths(planar, np.empty((0, 2)))
-    bars, left = bars_along(found, planar, chosen, width)
+    bars, left = bars_along(chosen, planar, width)
     labels = sorted(bars)
-    over = overlay([curves_of(planar), *(rings_of(*bars[label]) for label in labels)])
-    values = labels_from(over, 0, planar)
-    for number, label in enumerate(labels, 1):
-        values[over.labels[:, number] > 0] = label
-    values[0] = 0
-    return Widths(relabel(over, without_slivers(over, values), **fields_of(planar)), _places(found, chosen), left)
+    over, values, within = laid_under(planar, [bars[label] for label in labels])
+    for label, inside in zip(labels, within, strict=True):
+        values[inside] = label
+    places = np.array([place_inside(one.segments) for one in chosen]).reshape(-1, 2)
+    return Widths(cut_from(over, values, planar), places, left)
 
 
-def _labels(found: ThinPlaces, planar: PlanarMap) -> NDArray[np.int64]:
-    return np.append(planar.face_labels.astype(np.int64), 0)[found.face]
+def _thin(
+    planar: PlanarMap, faces: NDArray[np.bool_], page: bool, width: float, progress: Progress,
+    around: NDArray[np.float64] | None = None,
+) -> list[Thin]:
+    """Thin parts of faces : (F,), and of the open page if wanted, but for tips. around: as for thin_places."""
+    return [one for one in thin_places(planar, np.append(faces, page), width, progress, around) if one.kind != "tip"]
 
 
-def _places(found: ThinPlaces, chosen: list[int]) -> NDArray[np.float64]:
-    return np.array([found.parts[part].at for part in chosen]).reshape(-1, 2)
+def _holds(one: Thin, places: NDArray[np.float64]) -> bool:
+    """Whether one of some places : (N, 2) lies within a thin part."""
+    import shapely  # takes its time to load
+
+    if not len(places):
+        return False
+    area = shapely.Polygon(flatten(one.segments, CHORD_MM))  # of a part with windows the first outline counts
+    return bool(shapely.contains_xy(shapely.make_valid(area), places).any())
 
 
-def _sides(found: ThinPlaces, planar: PlanarMap, part: int) -> dict[int, float]:
-    """The labels along a part's edge where its face does not go on, each with its length."""
-    over, labels = found.over, _labels(found, planar)
-    left, right = found.part[over.left] == part, found.part[over.right] == part
-    edges = np.flatnonzero(left != right)
-    other = np.where(left[edges], over.right[edges], over.left[edges])
-    own = found.parts[part].face
-    outside = found.face[other] != own
-    size = lengths(over.curves[edges[outside]])
-    sides: dict[int, float] = {}
-    for label, length in zip(labels[other[outside]].tolist(), size.tolist(), strict=True):
+def _filled(planar: PlanarMap, chosen: list[Thin], had: list[set[int]]) -> PlanarMap:
+    """With each of some thin parts given the label with the longest border along it, of those that have not had it; else none."""
+    over, values, own = _laid(planar, chosen)
+    for (_, sides, inside), before in zip(own, had, strict=True):
+        values[inside] = max((label for label in sides if label not in before), key=lambda label: sides[label], default=0)
+    return cut_from(over, values, planar)
+
+
+def _laid(
+    planar: PlanarMap, chosen: list[Thin]
+) -> tuple[Overlay, NDArray[np.int64], list[tuple[Thin, Sides, NDArray[np.bool_]]]]:
+    """Thin parts laid over a map: the overlay, the labels of its faces, and of each part what lies along it and its own faces.
+    What the map has there beside the part's face is no part of it."""
+    over, values, within = laid_under(planar, [(one.segments, one.straight) for one in chosen])
+    face = faces_of(over, 0, planar)
+    own = [inside & (face == one.face) for one, inside in zip(chosen, within, strict=True)]
+    return over, values, [(one, _sides(over, values, face, inside), inside) for one, inside in zip(chosen, own, strict=True)]
+
+
+def _sides(over: Overlay, labels: NDArray[np.int64], face: NDArray[np.int64], own: NDArray[np.bool_]) -> Sides:
+    """The labels along the edge of a thin part where its face does not go on."""
+    edges = np.flatnonzero(own[over.left] != own[over.right])
+    inner = np.where(own[over.left[edges]], over.left[edges], over.right[edges])
+    outer = np.where(own[over.left[edges]], over.right[edges], over.left[edges])
+    beyond = face[outer] != face[inner]
+    sides: Sides = {}
+    size = lengths(over.curves[edges[beyond]])
+    for label, length in zip(labels[outer[beyond]].tolist(), size.tolist(), strict=True):
         sides[label] = sides.get(label, 0.0) + length
     return sides
 
-
-def _around(found: ThinPlaces, planar: PlanarMap, part: int) -> int:
-    """The label with the longest border along a thin part, its own not counted."""
-    sides = _sides(found, planar, part)
-    return max(sides, key=lambda label: sides[label], default=0)
-
-
-def _main_side(found: ThinPlaces, planar: PlanarMap, part: int) -> tuple[int, float]:
-    sides = _sides(found, planar, part)
-    label = max(sides, key=lambda own: sides[own], default=0)
-    return label, sides.get(label, 0.0) / max(sum(sides.values()), 1e-12)
-
-
-def _filled(found: ThinPlaces, planar: PlanarMap, chosen: list[int], labels: list[int]) -> Widths:
-    """With each of some thin parts given a label; what the map has there beside it stays."""
-    if not chosen:
-        return Widths(planar, np.empty((0, 2)))
-    over, values, within = laid_under(planar, found.rings(chosen))
-    face = faces_of(over, 0, planar)
-    for part, label, inside in zip(chosen, labels, within, strict=True):
-        values[inside & (face == found.parts[part].face)] = label
-    return Widths(cut_from(over, values, planar), _places(found, chosen))

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import bounds, flatten
 
-LOOKED_AT_PX = 64  # along the longer side
-LEVELS = 16  # at which it is tried whether a piece falls apart
+LOOKED_AT_PX = 96  # along the longer side
+LEVELS, HALVINGS = 12, 5  # at which it is tried whether a piece falls apart; of the steps between them
 LASTS = 1.25  # times as deep as its neck is a part that counts
 
 
@@ -33,16 +33,23 @@ def inside(segments: NDArray[np.float64]) -> Inside:
     deep, left, top, px = _depth(segments)
     row, column = np.unravel_index(int(deep.argmax()), deep.shape)
     most = float(deep.max())
-    least = most
-    for level in np.linspace(0, most / LASTS, LEVELS)[1:]:
-        count, names = cv2.connectedComponents((deep > level).astype(np.uint8), connectivity=8)
-        if count > 2:
-            peaks = np.zeros(count)
-            np.maximum.at(peaks, names.ravel(), deep.ravel())
-            if (peaks[1:] >= LASTS * level).sum() > 1:
-                least = float(level)
-                break
+    levels = np.linspace(0, most / LASTS, LEVELS).tolist()
+    apart = next((number for number, level in enumerate(levels) if number and _falls_apart(deep, level)), 0)
+    low, least = (levels[apart - 1], levels[apart]) if apart else (most, most)
+    for _ in range(HALVINGS if apart else 0):
+        middle = (low + least) / 2
+        low, least = (low, middle) if _falls_apart(deep, middle) else (middle, least)
     return Inside((float(left + (column - 1) * px), float(top + (row - 1) * px)), 2 * most * px, 2 * least * px)
+
+
+def _falls_apart(deep: NDArray[np.float32], level: float) -> bool:
+    """Whether what lies deeper than a level is several parts, two of which go deeper still."""
+    count, names = cv2.connectedComponents((deep > level).astype(np.uint8), connectivity=8)
+    if count < 3:
+        return False
+    peaks = np.zeros(count, np.float32)
+    np.maximum.at(peaks, np.asarray(names, np.int64).ravel(), deep.ravel())
+    return bool((peaks[1:] >= LASTS * level).sum() > 1)
 
 
 def place_inside(segments: NDArray[np.float64]) -> tuple[float, float]:

@@ -7,6 +7,7 @@ H. Blum, 1967). Where the part ends at a mouth the piece is as wide as the disc 
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -17,29 +18,31 @@ from bisectum.core.geom.bezier import lengths, points_at
 from bisectum.core.geom.sweep import swept
 from bisectum.core.items.drawn import nodes_of_stroke, segments_of
 from bisectum.core.items.settings import Drawn
+from bisectum.core.model.net import faces_at, net_of
+from bisectum.core.model.offset import outlines
 from bisectum.core.model.planar_map import PlanarMap
-from bisectum.core.model.thin_places import ThinPlaces
+from bisectum.core.model.thin_places import Thin
 from bisectum.core.steps.pieces.changed import Rings
 
 SPACING = 0.1  # of the width: how far apart the points along the sides are
 SPARE_MM = 0.02  # that a bar is wider than asked, for what fitting takes away
 ALONG = 0.6  # of its length that the sides may draw apart along an edge of the middle
+CROSSES = 0.9  # of the ends' distance from the sides: in the middle of an edge it is hardly less
 BRANCH = 0.75  # of the width: a branch of the middle that is shorter is of a corner
 STRAY = 0.02  # of the width that a bar's middle may lie off
 
 
-def bars_along(
-    found: ThinPlaces, planar: PlanarMap, chosen: list[int], width: float
-) -> tuple[dict[int, Rings], int]:
+def bars_along(chosen: Sequence[Thin], planar: PlanarMap, width: float) -> tuple[dict[int, Rings], int]:
     """Bars along thin parts, by the label of their piece, and how many parts have no middle to go along."""
     rings: dict[int, list[Rings]] = {}
+    net = net_of(planar)
     left = 0
-    for part in chosen:
-        label = int(planar.face_labels[found.parts[part].face])
-        lines = middle_lines(*_sides(found, part, width), width)
+    for one in chosen:
+        edges = middle_edges(*_sides(one, planar, width), width)
+        lines = _lines(edges[faces_at(net, edges.mean(axis=1)) - 1 == one.face], width)
         own = [bar(line, width + 2 * SPARE_MM, width * STRAY) for line in lines]
         left += not own
-        rings.setdefault(label, []).extend(own)
+        rings.setdefault(int(planar.face_labels[one.face]), []).extend(own)
     return {label: (np.concatenate([ring[0] for ring in own]), np.concatenate([ring[1] for ring in own]))
             for label, own in rings.items() if own}, left
 
@@ -63,20 +66,15 @@ def _straight(points: NDArray[np.float64]) -> Rings:
     return np.stack([a, a + (b - a) / 3, a + (b - a) * 2 / 3, b])[None], np.ones(1, bool)
 
 
-def _sides(found: ThinPlaces, part: int, width: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Points along the sides of a part and somewhat beyond, and the part's outline as points. (N, 2), (M, 2)."""
-    over = found.over
-    own = found.part == part
-    face = found.parts[part].face
-    around = np.flatnonzero(own[over.left] != own[over.right])
-    other = np.where(own[over.left[around]], over.right[around], over.left[around])
-    mouth = found.face[other] == face
-    low = over.curves[around].min(axis=(0, 1)) - width
-    high = over.curves[around].max(axis=(0, 1)) + width
-    # The sides go on beyond the mouths, so that the middle does.
-    beside = (found.face[over.left] == face) != (found.face[over.right] == face)
-    near = beside & (over.curves.min(axis=1) < high).all(axis=1) & (over.curves.max(axis=1) > low).all(axis=1)
-    return _points(over.curves[near], SPACING * width), _points(over.curves[around[~mouth]], SPACING * width)
+def _sides(one: Thin, planar: PlanarMap, width: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Points along the sides of a part and of its face somewhat beyond, and along those of the part alone. (N, 2), (M, 2)."""
+    inside = np.zeros(len(planar.face_labels) + 1, bool)
+    inside[one.face] = True
+    around = outlines(planar, inside)[0]
+    low, high = one.segments.min(axis=(0, 1)) - width, one.segments.max(axis=(0, 1)) + width
+    near = (around.min(axis=1) < high).all(axis=1) & (around.max(axis=1) > low).all(axis=1)
+    beyond = _points(around[near], SPACING * width)
+    return beyond[((beyond > low) & (beyond < high)).all(axis=1)], _points(one.segments[~one.mouth], SPACING * width)
 
 
 def _points(curves: NDArray[np.float64], spacing: float) -> NDArray[np.float64]:
@@ -85,33 +83,41 @@ def _points(curves: NDArray[np.float64], spacing: float) -> NDArray[np.float64]:
                           or [np.empty((0, 2))])
 
 
-def middle_lines(sides: NDArray[np.float64], own: NDArray[np.float64], width: float) -> list[NDArray[np.float64]]:
-    """The lines in the middle between sides, as far as those are nearer than a width to each other.
+def middle_edges(sides: NDArray[np.float64], own: NDArray[np.float64], width: float) -> NDArray[np.float64]:
+    """Short edges in the middle between sides, as far as those are nearer than a width to each other. (E, 2, 2).
 
-    sides : (N, 2), points along them; own : (M, 2), those of the part itself. Returns lines as points, each (K, 2).
+    sides : (N, 2), points along them; own : (M, 2), those of the part itself.
     """
     import shapely  # takes its time to load
-    from shapely.ops import linemerge
 
     if len(sides) < 4:
-        return []
+        return np.empty((0, 2, 2))
     diagram = shapely.voronoi_polygons(shapely.multipoints(sides), only_edges=True)
     edges = np.array([line.coords[:] for part in shapely.get_parts(diagram) for line in _segments(part)])
     if not len(edges):
-        return []
+        return np.empty((0, 2, 2))
     tree = shapely.STRtree(shapely.points(sides))
     _, reach = tree.query_nearest(shapely.points(edges.reshape(-1, 2)), return_distance=True, all_matches=False)
     reach = reach.reshape(-1, 2)
+    _, between = tree.query_nearest(shapely.points(edges.mean(axis=1)), return_distance=True, all_matches=False)
     # Between neighbours along one side an edge runs away from it; between two sides it runs along both.
     runs_along = np.abs(reach[:, 1] - reach[:, 0]) < ALONG * np.hypot(*(edges[:, 1] - edges[:, 0]).T) + 1e-9
-    near = (reach < width / 2).all(axis=1) & runs_along
+    crosses = between < CROSSES * reach.min(axis=1)  # from one face to the other side of its outline
+    near = (reach < width / 2).all(axis=1) & runs_along & ~crosses
     inside = near & (reach > SPACING * width * 0.8).all(axis=1)
     close = shapely.STRtree(shapely.points(own)).query_nearest(
         shapely.points(edges.mean(axis=1)), return_distance=True, all_matches=False)[1]
-    lines = [shapely.linestrings(edge) for edge in edges[inside & (close < 0.75 * width)]]
-    if not lines:
+    return np.asarray(edges[inside & (close < 0.75 * width)])
+
+
+def _lines(edges: NDArray[np.float64], width: float) -> list[NDArray[np.float64]]:
+    """Edges as lines between branchings, each (K, 2); short branches are left out."""
+    import shapely
+    from shapely.ops import linemerge
+
+    if not len(edges):
         return []
-    merged = linemerge(lines)
+    merged = linemerge([shapely.linestrings(edge) for edge in edges])
     found = [np.asarray(line.coords) for line in (merged.geoms if merged.geom_type == "MultiLineString" else [merged])]
     longest = max(float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in found)
     return [line for line in found if float(np.hypot(*np.diff(line, axis=0).T).sum()) >= min(BRANCH * width, longest)]

@@ -35,7 +35,7 @@ from bisectum.core.steps.pieces.settings import PiecesSettings
 from bisectum.core.steps.pieces.suggestions import suggestions
 
 VERSION = 1
-SETTLED = 4  # rounds after which the size does not move what is too small any more
+SETTLED = 4  # rounds of rules on widths and areas after each other
 NOWHERE = np.empty((0, 2))
 Box = tuple[float, float, float, float]
 
@@ -91,15 +91,35 @@ def by_rules(
         if len(done.places):
             findings.append(Finding("parts_thickened", details={"count": len(done.places), "left": done.left}))
     if settings.thinnest_mm:
-        done = without_thin(now, settings.thinnest_mm / scale, settings.fill, _kept_places(settings, places), parts[2])
-        if (done.planar.face_labels > 0).any():
-            now, gone = done.planar, gone + done.gone
-        else:
+        thin = _without_thin(now, ruled, settings, places, size, parts[2])
+        if thin is None:
             findings.append(_takes_all("thinnest_mm", settings.thinnest_mm))
+        else:
+            now, gone = thin[0], gone + thin[1]
     if now is not ruled.planar:  # necks that went leave smaller pieces
         again = _by_size(now, settings, places, size)
         ruled = replace(again, gone=(*gone, *again.gone), findings=(*findings, *again.findings), reshaped=True)
     return replace(ruled, findings=tuple(_distinct([*findings, *ruled.findings])), marks=np.concatenate([NOWHERE, *marks]))
+
+
+def _without_thin(
+    planar: PlanarMap, ruled: Ruled, settings: PiecesSettings, places: Placement, size: Size, progress: Progress
+) -> tuple[PlanarMap, list[Gone]] | None:
+    """The map without thin parts, and what went; None where nothing would be left. Necks that go leave small pieces, and small
+    pieces that go leave thin parts."""
+    gone: list[Gone] = []
+    around: NDArray[np.float64] | None = None
+    for _ in range(SETTLED):
+        kept = _kept_places(settings, places)
+        done = without_thin(planar, settings.thinnest_mm / ruled.scale, settings.fill, kept, progress, around)
+        if not (done.planar.face_labels > 0).any():
+            return None
+        after = _by_size(done.planar, settings, places, size)
+        planar, gone = after.planar, [*gone, *done.gone, *after.gone]
+        if not after.gone:
+            break
+        around = np.array([bounds(one.segments) for one in after.gone])
+    return planar, gone
 
 
 def _looked_at(ruled: Ruled, settings: PiecesSettings) -> Ruled:
@@ -107,7 +127,7 @@ def _looked_at(ruled: Ruled, settings: PiecesSettings) -> Ruled:
     planar = ruled.planar
     cut, bare = np.append(planar.face_labels > 0, False), np.append(planar.face_labels == 0, True)
     looks = [(cut, settings.thinnest_mm), (cut, settings.thicken_mm), (bare, settings.join_mm)]
-    boxes = np.concatenate([suspects(planar, wanted, width / ruled.scale) for wanted, width in looks if width])
+    boxes = np.concatenate([suspects(planar, wanted, width / ruled.scale).boxes for wanted, width in looks if width])
     return replace(ruled, marks=(boxes[:, :2] + boxes[:, 2:]) / 2)
 
 
@@ -159,7 +179,8 @@ def _by_size(planar: PlanarMap, settings: PiecesSettings, places: Placement, siz
     values = np.concatenate([[0], planar.face_labels.astype(np.int64)])
     boxes = _boxes_of_faces(planar)
     scale = _scale(boxes[planar.face_labels > 0], size, planar)
-    for _ in range(SETTLED):
+    beyond: list[int] = []
+    for _ in range(2):  # once by the size with everything, once by the size of what stays
         faces = Faces(net, values)
         finder = Finder(net, faces, planar.palette, places.scale)
         given_back = [finder.face(places.to_px(np.array([change.x, change.y]))[0], change.area, change.colour)
@@ -167,13 +188,14 @@ def _by_size(planar: PlanarMap, settings: PiecesSettings, places: Placement, siz
         spared = [face for face in given_back if face is not None]
         told = telling(faces, planar.palette, settings.smallest_mm2 / scale**2) if settings.spare_telling else []
         all_gone = without_small(faces, settings.smallest_mm2 / scale**2, settings.smallest_window_mm2 / scale**2, settings.fill,
-                                 [*spared, *told])
+                                 [*spared, *told], beyond)
         if settings.keep == "largest":
             _keep_largest(faces, settings.fill, spared)
         labels = faces.labels()
         before, scale = scale, _scale(boxes[labels[1:] > 0], size, planar)
-        if abs(scale / before - 1) < 1e-9:
+        if scale <= before * (1 + 1e-9):
             break
+        beyond = _beyond(boxes, labels[1:] > 0, values[1:] > 0)
     findings = [_takes_all("smallest_mm2", settings.smallest_mm2)] if all_gone else []
     kept = np.array([place_inside(_outline(planar, face - 1)) for face in told]).reshape(-1, 2)
     if len(kept):
@@ -185,6 +207,13 @@ def _by_size(planar: PlanarMap, settings: PiecesSettings, places: Placement, siz
     gone = tuple(_gone(planar, face, int(values[face]), float(areas[face]), reason) for face, reason in reasons.items())
     after = with_labels(planar, labels[1:], net)
     return Ruled(after, gone, kept, scale, _box(after, boxes[labels[1:] > 0], size), tuple(findings), NOWHERE)
+
+
+def _beyond(boxes: NDArray[np.float64], stays: NDArray[np.bool_], was: NDArray[np.bool_]) -> list[int]:
+    """Faces of the net that went and reach beyond what stays: came they back, it would have another size. (F,) bool each."""
+    low, high = boxes[stays, :2].min(axis=0), boxes[stays, 2:].max(axis=0)
+    out = (boxes[:, :2] < low - 1e-9).any(axis=1) | (boxes[:, 2:] > high + 1e-9).any(axis=1)
+    return (np.flatnonzero(was & ~stays & out) + 1).tolist()
 
 
 def _reason(label: int, settings: PiecesSettings, area: float) -> Reason:
