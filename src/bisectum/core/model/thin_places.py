@@ -28,6 +28,7 @@ from bisectum.core.model.palette import Palette
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import relabel
 from bisectum.core.progress import SILENT, Progress
+from bisectum.core.raster.bernstein import bernstein_of
 from bisectum.core.raster.forest import groups_of
 
 Rings = tuple[NDArray[np.float64], NDArray[np.bool_]]
@@ -36,6 +37,7 @@ SLACK_MM, SLACK = 0.005, 0.02  # how much more, at most, is taken for wide enoug
 LOOKED_AT_PX, MOST_PX = 8.0, 24_000_000  # pixels across the width in the first look, and at most in all
 SHORT, FULL = 0.6, 0.68  # widths; part of mouth × depth: a hair is not short, and no triangle, nor a leaf's tip
 SURELY, SURE_PX = 0.58, 5.0  # in the first look: part of mouth × depth, of parts so deep
+SPARE = 1.15  # times as wide is looked for at first, since pixels are coarse
 REACH = 1.6  # widths about a suspect within which lines matter
 _NO_FIELDS: dict[str, Any] = {"palette": Palette(()), "mm_per_px": 1.0, "width": 0.0, "height": 0.0, "deviation": 0.0}
 
@@ -83,7 +85,7 @@ def thin_places(
     wanted : (F + 1,) bool, the last for the open page. around : (N, 4), boxes as in Suspects, about which alone is looked.
     Raises: Cancelled.
     """
-    found = suspects(planar, wanted, width)
+    found = suspects(planar, wanted, SPARE * width)
     if around is not None:
         close = _touching(found.boxes, around, REACH * width)
         found = Suspects(found.boxes[close], found.faces[close])
@@ -143,6 +145,7 @@ def _too_fine_to_see(planar: PlanarMap, lines: NDArray[np.uint8], low: NDArray[n
     """Where two lines run together within a pixel or two, so that nothing is seen between them. lines : (H, W), 0 where one
     is."""
     together = cv2.morphologyEx((lines == 0).astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2), np.uint8))
+    together = np.maximum(together, cv2.dilate(_drawn_twice(planar, lines.shape, low, px), np.ones((3, 3), np.uint8)))
     count, _, stats, _ = cv2.connectedComponentsWithStats(together, connectivity=8)
     x, y, w, h = stats[1:, :4].T
     long = np.hypot(w, h) >= SHORT * LOOKED_AT_PX / 2
@@ -157,6 +160,22 @@ def _too_fine_to_see(planar: PlanarMap, lines: NDArray[np.uint8], low: NDArray[n
     chain = np.searchsorted(planar.first, segment, side="right") - 1
     pairs = np.unique(np.concatenate([np.stack([number, planar.sides[chain, side]], axis=1) for side in (0, 1)]), axis=0)
     return Suspects(boxes[pairs[:, 0]], pairs[:, 1].astype(np.int64))
+
+
+def _drawn_twice(
+    planar: PlanarMap, shape: tuple[int, ...], low: NDArray[np.float64], px: float
+) -> NDArray[np.uint8]:
+    """Pixels through which two segments run. (H, W) uint8."""
+    counts = np.maximum(1, np.ceil(lengths(planar.segments) / px)).astype(int)
+    segment = np.repeat(np.arange(len(counts)), counts)
+    t = (np.arange(len(segment)) - np.repeat(np.cumsum(counts) - counts, counts) + 0.5) / counts[segment]
+    places = np.round((np.einsum("nk,nkd->nd", bernstein_of(t, axis=1), planar.segments[segment]) - low) / px).astype(int)
+    inside = (places >= 0).all(axis=1) & (places < np.array(shape[::-1])).all(axis=1)
+    pairs = np.unique(np.stack([places[inside, 1] * shape[1] + places[inside, 0], segment[inside]], axis=1), axis=0)
+    pixels, times = np.unique(pairs[:, 0], return_counts=True)
+    twice = np.zeros(shape, np.uint8)
+    twice.ravel()[pixels[times > 1]] = 1
+    return twice
 
 
 def _is_tip(own: NDArray[np.bool_], covered: NDArray[np.bool_], width_px: float) -> bool:
@@ -242,6 +261,14 @@ def _parts(
     return [_told(own[number], face, float(areas[number]), width) for number in sorted(own)]
 
 
+def _between(sides: list[NDArray[np.float64]], about: float) -> float:
+    """The least distance between two sides of a neck, mm; `about` where it has but one."""
+    looks = [points_at(curves, np.linspace(0, 1, 9)).reshape(-1, 2) for curves in sides]
+    away = [float(np.sqrt(((one[:, None] - other[None]) ** 2).sum(axis=2).min()))
+            for number, one in enumerate(looks) for other in looks[:number]]
+    return min(away, default=about)
+
+
 def _told(
     around: list[tuple[NDArray[np.float64], NDArray[np.bool_], bool]], face: int, area: float, width: float
 ) -> Thin:
@@ -262,6 +289,7 @@ def _told(
     depth = float(np.sqrt(((edge[:, None] - middle[None]) ** 2).sum(axis=2).min(axis=1).max()))
     if len(mouths) > 1:
         kind: Kind = "neck"
+        about = _between([curves for curves, _, goes_on in around if not goes_on], about)
     else:
         kind = "hair" if depth >= SHORT * width and area > FULL * wide * depth else "tip"
     return Thin(kind, face, area, about, depth, len(mouths), *outline)

@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import flatten, lengths
 from bisectum.core.geom.overlay.overlay import Overlay
-from bisectum.core.model.palette import MOST_COLOURS
 from bisectum.core.model.piece_map import Gone
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import faces_of
@@ -53,12 +52,13 @@ def without_thin(
         if not chosen:
             break
         places = [place_inside(one.segments) for one in chosen]
+        labels = [int(planar.face_labels[one.face]) for one in chosen]
         # What was given away and is thin there too must not come back.
         had = [{other.label for other in gone if _holds(one, np.array([other.at]))} for one in chosen]
         around = np.array([(*one.segments.min(axis=(0, 1)), *one.segments.max(axis=(0, 1))) for one in chosen])
-        gone += [Gone(int(planar.face_labels[one.face]), one.area, at, one.segments, one.straight, "thin")
-                 for one, at in zip(chosen, places, strict=True)]
-        planar = _filled(planar, chosen, [set(range(MOST_COLOURS + 1)) if fill == "open" else own for own in had])
+        planar, stayed = _filled(planar, chosen, had, fill, width)
+        gone += [Gone(int(label), one.area, at, one.segments, one.straight, "thin")
+                 for number, (one, at, label) in enumerate(zip(chosen, places, labels, strict=True)) if number not in stayed]
     return Widths(planar, np.array([one.at for one in gone]).reshape(-1, 2), gone=gone)
 
 
@@ -115,12 +115,32 @@ def _holds(one: Thin, places: NDArray[np.float64]) -> bool:
     return bool(shapely.contains_xy(shapely.make_valid(area), places).any())
 
 
-def _filled(planar: PlanarMap, chosen: list[Thin], had: list[set[int]]) -> PlanarMap:
-    """With each of some thin parts given the label with the longest border along it, of those that have not had it; else none."""
+def _filled(
+    planar: PlanarMap, chosen: list[Thin], had: list[set[int]], fill: Fill, width: float
+) -> tuple[PlanarMap, set[int]]:
+    """With each of some thin parts given the label with the longest border along it, of those that have not had it.
+
+    Where all about a place have had it, two colours meet there crosswise, and one must be the wider: it is made as wide as asked.
+    Returns the map, and the numbers of those.
+    """
     over, values, own = _laid(planar, chosen)
-    for (_, sides, inside), before in zip(own, had, strict=True):
-        values[inside] = max((label for label in sides if label not in before), key=lambda label: sides[label], default=0)
-    return cut_from(over, values, planar)
+    wider: dict[int, Thin] = {}
+    for number, ((one, sides, inside), before) in enumerate(zip(own, had, strict=True)):
+        left = {label: border for label, border in sides.items() if label not in before}
+        if fill == "around" and before and not left:
+            wider[number] = one
+        else:
+            values[inside] = 0 if fill == "open" else max(left, key=lambda label: left[label], default=0)
+    labels = {number: int(planar.face_labels[one.face]) for number, one in wider.items()}
+    bars = {number: bars_along([one], planar, width)[0].get(labels[number]) for number, one in wider.items()}
+    planar = cut_from(over, values, planar)
+    rings = [(labels[number], ring) for number, ring in bars.items() if ring is not None]
+    if rings:
+        over, values, within = laid_under(planar, [ring for _, ring in rings])
+        for (label, _), inside in zip(rings, within, strict=True):
+            values[inside] = label
+        planar = cut_from(over, values, planar)
+    return planar, set(wider)
 
 
 def _laid(
