@@ -18,11 +18,14 @@ from typing import Any
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
+import cv2
 import numpy as np
 import shapely
 from scipy.sparse.csgraph import minimum_spanning_tree
 
 from bisectum.core.course import CourseResult, CourseSettings, Source, run_course
+from bisectum.core.geom.bezier import flatten
+from bisectum.core.model.offset import outlines
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.thin_places import thin_places
@@ -175,31 +178,53 @@ VARIANTS: list[tuple[str, dict[str, dict[str, Any]]]] = [
 
 
 def changes(both: list[tuple[str, str, Run]]) -> None:
-    print("| changes by hand after | of | hold | listed as lost | elsewhere |")
-    print("|---|---|---|---|---|")
+    """Whether a dropped piece is dropped again; a piece that is there still is one that overlaps it by 60 % (of their union)."""
+    print("| changes by hand after | of | still there | of these hold | the others listed | another taken |")
+    print("|---|---|---|---|---|---|")
     rng = np.random.default_rng(3)
-    told: dict[tuple[str, bool], list[int]] = {}
+    told: dict[tuple[str, str, bool], list[int]] = {}
     chosen = [one for one in both if one[1] == "drawing"][:40] + [one for one in both if one[1] == "photograph"][:10]
-    for name, _, run in chosen:
+    for name, kind, run in chosen:
         first = run()
-        rows = [row for row in piece_list(first).rows if not row.reason]
-        cut = [row for row in rows if row.colour]
-        if len(cut) < 3:
+        faces = np.flatnonzero(first.pieces.planar.face_labels > 0)
+        if len(faces) < 3:
             continue
-        for number in rng.choice(len(cut), min(4, len(cut) - 1), replace=False).tolist():
-            row = cut[number]
+        rows = piece_list(first).rows
+        for face in rng.choice(faces, min(4, len(faces) - 1), replace=False).tolist():
+            own, row = mask(first, _outline(first.pieces.planar, face)), rows[face]
             change = PieceChange(kind="drop", x=row.at[0], y=row.at[1], area=row.area, colour=row.colour)
             for what, steps in VARIANTS:
                 other = variant(first, steps)
-                result = run(**other, pieces={"changes": [change.model_dump()]})
+                plain, result = run(**other), run(**other, pieces={"changes": [change.model_dump()]})
+                there = any(overlap(own, mask(plain, _outline(plain.pieces.planar, face))) > 0.6
+                            for face in range(len(plain.pieces.planar.face_labels)))
                 gone = [one for one in result.pieces.gone if one.change == 0]
-                places = result.picture.places.scaled(result.planar_map.width / result.picture.width)
-                near = gone and np.hypot(*(places.to_shares(np.array(gone[0].at))[0] - row.at)) < 1.5 * np.sqrt(row.area)
-                counts = told.setdefault((what, is_kept(name)), [0, 0, 0, 0])
-                counts[0] += 1
-                counts[1 if near else 2 if result.pieces.missed else 3] += 1
-    for (what, kept), (count, hold, lost, elsewhere) in sorted(told.items()):
-        print(f"| {what}, {'kept' if kept else 'tuned to'} | {count} | {hold} | {lost} | {elsewhere} |")
+                holds = bool(gone) and overlap(own, mask(result, gone[0].segments)) > 0.4
+                counts = told.setdefault((kind, what, is_kept(name)), [0, 0, 0, 0, 0])
+                for k, yes in enumerate((True, there, there and holds, bool(result.pieces.missed), bool(gone) and not holds)):
+                    counts[k] += yes
+    for (kind, what, kept), row_ in sorted(told.items()):
+        print(f"| {kind}s, {what}, {'kept' if kept else 'tuned to'} | {' | '.join(map(str, row_))} |")
+
+
+def _outline(planar: PlanarMap, face: int) -> Any:
+    inside = np.zeros(len(planar.face_labels) + 1, bool)
+    inside[face] = True
+    return outlines(planar, inside)[0]
+
+
+def mask(result: CourseResult, segments: Any) -> Any:
+    """A shape on 300 pixels across the picture that came in."""
+    places = result.picture.places.scaled(result.planar_map.width / result.picture.width)
+    canvas = np.zeros((600, 300), np.uint8)
+    starts = np.flatnonzero(np.append(True, (segments[1:, 0] != segments[:-1, 3]).any(axis=1)))
+    rings = [np.round(places.to_shares(flatten(own, 0.02)) * 300).astype(np.int32) for own in np.split(segments, starts[1:])]
+    cv2.fillPoly(canvas, rings, 1)
+    return canvas > 0
+
+
+def overlap(one: Any, other: Any) -> float:
+    return float((one & other).sum() / max(1, (one | other).sum()))
 
 
 def variant(first: CourseResult, steps: dict[str, dict[str, Any]]) -> dict[str, dict[str, Any]]:

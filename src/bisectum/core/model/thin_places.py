@@ -148,7 +148,7 @@ def _too_fine_to_see(planar: PlanarMap, lines: NDArray[np.uint8], low: NDArray[n
     together = np.maximum(together, cv2.dilate(_drawn_twice(planar, lines.shape, low, px), np.ones((3, 3), np.uint8)))
     count, _, stats, _ = cv2.connectedComponentsWithStats(together, connectivity=8)
     x, y, w, h = stats[1:, :4].T
-    long = np.hypot(w, h) >= SHORT * LOOKED_AT_PX / 2
+    long = np.hypot(w, h) >= SHORT * LOOKED_AT_PX + 3  # shorter is where lines meet
     corner = (np.stack([x, y], axis=1)[long] - 1.5) * px + low
     boxes = np.concatenate([corner, corner + (np.stack([w, h], axis=1)[long] + 2) * px], axis=1)
     if count < 2 or not long.any():

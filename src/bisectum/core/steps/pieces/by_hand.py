@@ -18,7 +18,7 @@ from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import relabel
 from bisectum.core.steps.pieces.changed import Rings, cut_from, fields_of, laid_under, with_labels
 from bisectum.core.steps.pieces.faces import Faces
-from bisectum.core.steps.pieces.found import Finder
+from bisectum.core.steps.pieces.found import AS_LARGE, Finder
 from bisectum.core.steps.pieces.inside import place_inside
 from bisectum.core.steps.pieces.middle_lines import bar
 from bisectum.core.steps.pieces.settings import PieceChange
@@ -42,9 +42,12 @@ class _NotHereError(Exception):
     """The change finds no such piece."""
 
 
-def changed_by_hand(planar: PlanarMap, changes: tuple[PieceChange, ...], places: Placement, scale: float) -> ByHand:
-    """places: from shares of the picture's width to mm of the map; scale: mm of the finished size to a mm of the map."""
-    hand = _Hand(planar, places, scale)
+def changed_by_hand(
+    planar: PlanarMap, changes: tuple[PieceChange, ...], places: Placement, scale: float, taken: tuple[Gone, ...] = (),
+) -> ByHand:
+    """places: from shares of the picture's width to mm of the map; scale: mm of the finished size to a mm of the map; taken: what
+    rules have taken: to drop that is no change any more."""
+    hand = _Hand(planar, places, scale, taken)
     for number, change in enumerate(changes):
         try:
             hand.make(number, change)
@@ -57,8 +60,8 @@ def changed_by_hand(planar: PlanarMap, changes: tuple[PieceChange, ...], places:
 class _Hand:
     """Changes of labels are gathered on one graph of faces; those of outlines are made at once."""
 
-    def __init__(self, planar: PlanarMap, places: Placement, scale: float) -> None:
-        self.planar, self.places, self.scale = planar, places, scale
+    def __init__(self, planar: PlanarMap, places: Placement, scale: float, taken: tuple[Gone, ...]) -> None:
+        self.planar, self.places, self.scale, self.taken = planar, places, scale, taken
         self.gone: list[Gone] = []
         self.missed: list[int] = []
         self.lifted: dict[str, list[tuple[PlanarMap, int]]] = {}
@@ -78,7 +81,7 @@ class _Hand:
 
     def make(self, number: int, change: PieceChange) -> None:
         """Raises: _NotHereError."""
-        if change.kind == "keep":
+        if change.kind == "keep" or (change.kind == "drop" and self._is_taken(change)):
             return
         if change.kind in ("bar", "cut", "bridge"):
             self._draw(change)
@@ -96,6 +99,12 @@ class _Hand:
             self._drop(number, face, change.fill, "lifted")
         else:
             self._reshape(face, change)
+
+    def _is_taken(self, change: PieceChange) -> bool:
+        """Whether a rule has taken a piece already."""
+        place, area = self.places.to_px(np.array([change.x, change.y]))[0], change.area * self.places.scale**2
+        alike = [one for one in self.taken if area / AS_LARGE <= one.area <= area * AS_LARGE]
+        return any(float(((place - one.at) ** 2).sum()) < one.area for one in alike)
 
     def _face(self, change: PieceChange) -> int:
         place = self.places.to_px(np.array([change.x, change.y]))[0]

@@ -17,6 +17,7 @@ from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.steps.pieces.faces import Faces
 
 AS_LARGE = 2.5  # times as large, or as small, is still the same piece
+SAME = 1.15  # times as large, at the very place: nothing else can be meant
 ALIKE = 30.0  # CIEDE2000 that its colour may have moved by, where it lies at the very place
 
 
@@ -33,6 +34,8 @@ class Finder:
         at = self.faces.root(int(faces_at(self.over, place)[0]))
         if self._fits(at, wanted, colour) and (colour is None or self._away(at, colour) <= ALIKE):
             return at
+        if at and wanted and wanted / SAME <= self.faces.area[at] <= wanted * SAME:
+            return at  # a piece has become a window, or has another colour altogether; it is the same shape
         near = [face for face in self._near(place, wanted) if face != at and self._fits(face, wanted, colour)]
         near = [face for face in near if colour is None or self._away(face, colour) <= ALIKE / 2]
         return min(near, key=lambda face: abs(np.log(self.faces.area[face] / max(wanted, 1e-9))), default=None)

@@ -135,7 +135,7 @@ def put_right(
     ruled: Ruled, settings: PiecesSettings, places: Placement, ground: tuple[int, int, int] | None,
 ) -> PieceMap:
     """With the changes by hand, and bridges. ground: the colour of the background where it has one."""
-    done = changed_by_hand(ruled.planar, settings.changes, places, ruled.scale)
+    done = changed_by_hand(ruled.planar, settings.changes, places, ruled.scale, ruled.gone)
     planar, findings = done.planar, list(ruled.findings)
     if done.missed:
         findings.append(Finding("piece_changes_lost", "warning", repair="forget_changes", details={"count": len(done.missed)}))
