@@ -6,6 +6,7 @@ Run from the project's root: make screenshots
 from __future__ import annotations
 
 import json
+import math
 import subprocess
 import sys
 import tempfile
@@ -75,7 +76,7 @@ def walk_photographs(page: Page) -> None:
     page.get_by_role("option", name="One dark tone").click()
     page.wait_for_timeout(400)
     ready(page)
-    step(page, "6")
+    step(page, "7")
     shoot(page, "one-dark-tone")
 
 
@@ -90,7 +91,7 @@ def walk_drawings(page: Page) -> None:
     page.get_by_role("alert").wait_for()
     shoot(page, "error")
     open_job(page, "Lighthouse for the harbour window")
-    for key, name in (("1", "picture"), ("2", "background"), ("3", "colours"), ("6", "layers"), ("7", "export")):
+    for key, name in (("1", "picture"), ("2", "background"), ("3", "colours"), ("7", "layers"), ("8", "export")):
         step(page, key)
         shoot(page, name)
     step(page, "4")
@@ -99,27 +100,46 @@ def walk_drawings(page: Page) -> None:
         page.mouse.wheel(0, -300)
     page.wait_for_timeout(600)
     shoot(page, "lines")
-    step(page, "6")
+    step(page, "7")
     page.get_by_role("button", name="Open the drawer").click()
     page.wait_for_timeout(600)
     shoot(page, "drawer")
     page.get_by_role("button", name="Close", exact=True).click()
     open_job(page, "Berth sign for the open day")
-    step(page, "6")
+    step(page, "7")
     page.locator("section canvas").first.focus()
     page.keyboard.press("t")
     page.wait_for_timeout(700)
     shoot(page, "level-seam")
 
 
+def walk_pieces(page: Page) -> None:
+    open_job(page, "Barnacle the harbour dog")
+    step(page, "5")
+    page.wait_for_timeout(1200)
+    page.get_by_role("button", name="Ring several").click()
+    page.mouse.move(760, 470)
+    page.mouse.down()
+    for turn in range(25):
+        page.mouse.move(680 + 80 * math.cos(turn * math.tau / 24), 470 + 80 * math.sin(turn * math.tau / 24))
+    page.mouse.up()
+    page.wait_for_timeout(500)
+    shoot(page, "pieces")
+    page.get_by_text("In a list").click()
+    page.wait_for_timeout(600)
+    page.get_by_role("listitem").filter(has_text="too small").first.hover()
+    page.wait_for_timeout(400)
+    shoot(page, "pieces-list")
+
+
 def walk_arrange(page: Page) -> None:
     open_job(page, "Badge for the harbour crew")
-    step(page, "5")
+    step(page, "6")
     page.get_by_role("option").nth(3).click()
     page.wait_for_timeout(700)
     shoot(page, "arrange")
     open_job(page, "Enamel kettle for the tea tent")
-    step(page, "5")
+    step(page, "6")
     ways = page.get_by_role("group", name="Bring in")
     ways.get_by_role("button", name="Lettering").click()
     page.get_by_label("Words", exact=True).fill("Quillhaven")
@@ -157,6 +177,7 @@ def main() -> None:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
                 walk_drawings(page)
+                walk_pieces(page)
                 walk_photographs(page)
                 walk_arrange(page)
                 browser.close()

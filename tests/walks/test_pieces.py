@@ -80,7 +80,7 @@ def test_pieces_are_put_right_and_all_of_it_holds_when_the_colours_change(boat: 
     way(page, "In a list")
     gone = [row for row in pieces(page) if row["reason"] == "small"]
     assert len(gone) == 14
-    page.get_by_role("listitem").filter(has_text="20 mm²").filter(has_text="under the smallest piece").get_by_role(
+    page.get_by_role("listitem").filter(has_text="20 mm²").filter(has_text="too small").get_by_role(
         "button", name="Give back").click()
     becomes(page, lambda: len(of_colour(here(page), RED)) == 1)
     # The frame is suggested, shown and dropped; the rest is as it was.

@@ -30,7 +30,8 @@ class DemoJob:
     above: tuple[Extra, ...] = ()
 
 
-# What somebody has done to it: an ear kept, two bits of water under the chin cleared, the collar given its own colour.
+# What somebody has done to it: an ear kept, two bits of water under the chin cleared, the collar given its own colour, what is
+# too small to be weeded left out.
 DOG = {
     "background": {"mode": "person", "touches": (
         {"kind": "keep", "points": ((0.225, 0.28), (0.235, 0.38), (0.25, 0.47)), "width": 0.03},
@@ -38,6 +39,7 @@ DOG = {
         {"kind": "spot_clear", "points": ((0.612, 0.698),), "reach": 5},
     )},
     "colours": {"kind": "photo", "spots": ({"x": 0.5, "y": 0.742, "reach": 14},)},
+    "pieces": {"smallest_mm2": 4.0},
 }
 NIGHT, CREAM, RED = "#1c2a44", "#f3e9d4", "#c4422e"
 MIDDLE = {"x_mm": 0.0, "y_mm": 0.0}

@@ -67,10 +67,16 @@ export function alike(rows: readonly PieceRow[], one: PieceRow): number[] {
   return numbers(rows, (row) => isHere(row) && row.colour === one.colour && row.area <= one.area * ALIKE && row.area >= one.area / ALIKE);
 }
 
-/** Numbers of the pieces that lie within a ring drawn about them; places are shares. */
-export function within(rows: readonly PieceRow[], ring: readonly Point[]): number[] {
-  const room = Math.abs(signedArea(ring));
-  return numbers(rows, (row) => isHere(row) && row.area <= room && isInside({ x: row.at[0], y: row.at[1] }, ring));
+/** Numbers of the pieces that lie within a ring drawn about them; places are shares. shareOf: from mm of the map to shares. */
+export function within(rows: readonly PieceRow[], ring: readonly Point[], shareOf: (place: Point) => Point): number[] {
+  const [xs, ys] = [ring.map(({ x }) => x), ring.map(({ y }) => y)];
+  const [left, top, right, bottom] = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
+  return numbers(rows, (row) => {
+    const [a = 0, b = 0, c = 0, d = 0] = row.box;
+    const corners = [{ x: a, y: b }, { x: c, y: b }, { x: c, y: d }, { x: a, y: d }].map(shareOf);
+    const held = corners.every(({ x, y }) => x >= left && x <= right && y >= top && y <= bottom);
+    return isHere(row) && held && isInside({ x: row.at[0], y: row.at[1] }, ring);
+  });
 }
 
 /** Numbers of the pieces and windows that would go by rules on areas. telling: whether small ones that stand out stay. */
@@ -91,13 +97,6 @@ export function foundAgain(before: readonly PieceRow[], picked: readonly number[
     const nearest = own.sort((a, b) => away(rows[a] as PieceRow) - away(rows[b] as PieceRow))[0];
     return nearest === undefined ? [] : [nearest];
   });
-}
-
-export function signedArea(ring: readonly Point[]): number {
-  return ring.reduce((sum, one, i) => {
-    const next = ring[(i + 1) % ring.length] ?? one;
-    return sum + (one.x * next.y - next.x * one.y) / 2;
-  }, 0);
 }
 
 /** By the even-odd rule. */

@@ -106,7 +106,8 @@ export const usePieces = defineStore("pieces", () => {
   }
   /** Those in a ring. Returns how many there are. */
   function pickWithin(ring: readonly Point[], further: boolean): number {
-    const found = within(rows.value, ring);
+    const [map, page] = [placement.value, job.itemResult?.placement];
+    const found = map && page ? within(rows.value, ring, (place) => toShare(page, toPlace(map, place))) : [];
     picked.value = further ? [...new Set([...picked.value, ...found])] : found;
     return found.length;
   }

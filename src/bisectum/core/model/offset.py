@@ -6,6 +6,7 @@ it gives the new outline. Thin parts vanish, and what comes to touch grows toget
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import replace
 from typing import Any, Literal
 
@@ -62,6 +63,17 @@ def outlines(planar: PlanarMap, inside: NDArray[np.bool_], windows: Windows = "k
         return np.empty((0, 4, 2)), np.empty(0, bool), np.zeros(1, np.int64)
     return (np.concatenate([walk[0] for walk in walks]), np.concatenate([walk[1] for walk in walks]),
             np.concatenate([[0], np.cumsum(sizes)]))
+
+
+def outlines_of_faces(planar: PlanarMap, faces: Collection[int]) -> dict[int, tuple[NDArray[np.float64], NDArray[np.bool_]]]:
+    """The outlines of single faces, each with its windows: (S, 4, 2), (S,) straight, one after the other. faces: numbers."""
+    wanted = set(faces)
+    walks: dict[int, list[tuple[NDArray[np.float64], NDArray[np.bool_]]]] = {}
+    for face, loop in planar.loops():
+        if face in wanted:
+            walks.setdefault(face, []).extend(planar.walk(half) for half in loop)
+    return {face: (np.concatenate([one[0] for one in own]), np.concatenate([one[1] for one in own]))
+            for face, own in walks.items()}
 
 
 def sweep_of(

@@ -81,8 +81,8 @@ function draw(kind: "bar" | "cut" | "bridge"): void {
       </div>
       <template v-if="!windows">
         <AppSelect
-          v-if="layers.length" :model-value="''" :label="t('pieces.give')" :options="[{ value: '', label: t('pieces.choose') }, ...layers]"
-          @update:model-value="$event && pieces.toPicked('give', { into: $event })"
+          v-if="layers.length" :model-value="'none'" :label="t('pieces.give')" :options="[{ value: 'none', label: t('pieces.choose') }, ...layers]"
+          @update:model-value="$event !== 'none' && pieces.toPicked('give', { into: $event })"
         />
         <div class="row">
           <AppButton small @click="pieces.toPicked('own')">{{ t("pieces.own") }}</AppButton>
@@ -90,7 +90,7 @@ function draw(kind: "bar" | "cut" | "bridge"): void {
           <AppButton small @click="lift">{{ t("pieces.lift") }}</AppButton>
         </div>
       </template>
-      <SizeField :label="t('pieces.amount')" :mm="amount" :unit="stage.unit" @settle="amount = Math.min(20, Math.max(0.05, $event))" />
+      <SizeField :label="t('pieces.amount', { unit: stage.unit })" :mm="amount" :unit="stage.unit" @settle="amount = Math.min(20, Math.max(0.05, $event))" />
       <div class="row">
         <AppButton small @click="pieces.toPicked('grow', { amount_mm: amount })">{{ t("pieces.bigger") }}</AppButton>
         <AppButton small @click="pieces.toPicked('grow', { amount_mm: -amount })">{{ t("pieces.smaller") }}</AppButton>
@@ -109,7 +109,7 @@ function draw(kind: "bar" | "cut" | "bridge"): void {
       <p class="soft">{{ t(`pieces.how.${tools.tool.name}`) }}</p>
       <AppSelect v-if="tools.tool.name !== 'cut'" :model-value="colour" :label="t('pieces.ofLayer')" :options="names.all.value" @update:model-value="chosen = $event" />
     </template>
-    <SizeField :label="t('pieces.width')" :mm="width" :unit="stage.unit" @settle="width = Math.min(20, Math.max(0.1, $event))" />
+    <SizeField :label="t('pieces.width', { unit: stage.unit })" :mm="width" :unit="stage.unit" @settle="width = Math.min(20, Math.max(0.1, $event))" />
   </section>
   <div v-if="pieces.changes.length" class="row">
     <span class="soft">{{ t("pieces.made", pieces.changes.length) }}</span>

@@ -111,8 +111,8 @@ def _holds(one: Thin, places: NDArray[np.float64]) -> bool:
 
     if not len(places):
         return False
-    area = shapely.Polygon(flatten(one.segments, CHORD_MM))  # of a part with windows the first outline counts
-    return bool(shapely.contains_xy(shapely.make_valid(area), places).any())
+    around = flatten(one.segments, CHORD_MM)  # of a part with windows the first outline counts
+    return len(around) > 2 and bool(shapely.contains_xy(shapely.make_valid(shapely.Polygon(around)), places).any())
 
 
 def _filled(

@@ -16,7 +16,7 @@ from bisectum.core.raster.colour import rgb_of
 from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.steps.pieces.faces import Faces
 
-AS_LARGE = 2.5  # times as large, or as small, is still the same piece
+AS_LARGE = 2.0  # times as large, or as small, is still the same piece
 SAME = 1.15  # times as large, at the very place: nothing else can be meant
 ALIKE = 30.0  # CIEDE2000 that its colour may have moved by, where it lies at the very place
 

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import bounds, flatten
 
-LOOKED_AT_PX = 96  # along the longer side
+LOOKED_AT_PX, MOST_PX = 96, 400  # along the longer side, at least and at most
+FINE_MM = 0.25  # pixels need be no smaller
 LEVELS, HALVINGS = 12, 5  # at which it is tried whether a piece falls apart; of the steps between them
 LASTS = 1.25  # times as deep as its neck is a part that counts
 
@@ -62,7 +63,8 @@ def place_inside(segments: NDArray[np.float64]) -> tuple[float, float]:
 def _depth(segments: NDArray[np.float64]) -> tuple[NDArray[np.float32], float, float, float]:
     """How far each pixel lies from the outlines, px; where pixel 1, 1 lies, mm; and the size of a pixel, mm."""
     left, top, right, bottom = bounds(segments)
-    px = max(right - left, bottom - top, 1e-6) / LOOKED_AT_PX
+    extent = max(right - left, bottom - top, 1e-6)
+    px = max(extent / MOST_PX, min(extent / LOOKED_AT_PX, FINE_MM))
     size = int(np.ceil((bottom - top) / px)) + 3, int(np.ceil((right - left) / px)) + 3
     mask = np.zeros(size, np.uint8)
     starts = np.flatnonzero(np.append(True, (segments[1:, 0] != segments[:-1, 3]).any(axis=1)))

@@ -16,7 +16,7 @@ from bisectum.core.geom.bezier import bounds
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.frameless import without_frame
 from bisectum.core.model.net import net_of
-from bisectum.core.model.offset import outlines
+from bisectum.core.model.offset import outlines_of_faces
 from bisectum.core.model.picture import Measured
 from bisectum.core.model.piece_map import Gone, PieceMap, Reason
 from bisectum.core.model.placement import Placement
@@ -177,8 +177,7 @@ def _by_size(planar: PlanarMap, settings: PiecesSettings, places: Placement, siz
     """What the rules on areas leave. How large something is depends on what is measured, and that on what stays."""
     net = net_of(planar)
     values = np.concatenate([[0], planar.face_labels.astype(np.int64)])
-    boxes = _boxes_of_faces(planar)
-    scale = _scale(boxes[planar.face_labels > 0], size, planar)
+    scale = _scale(planar.face_labels > 0, size, planar)
     beyond: list[int] = []
     for _ in range(2):  # once by the size with everything, once by the size of what stays
         faces = Faces(net, values)
@@ -192,21 +191,20 @@ def _by_size(planar: PlanarMap, settings: PiecesSettings, places: Placement, siz
         if settings.keep == "largest":
             _keep_largest(faces, settings.fill, spared)
         labels = faces.labels()
-        before, scale = scale, _scale(boxes[labels[1:] > 0], size, planar)
+        before, scale = scale, _scale(labels[1:] > 0, size, planar)
         if scale <= before * (1 + 1e-9):
             break
-        beyond = _beyond(boxes, labels[1:] > 0, values[1:] > 0)
+        beyond = _beyond(_boxes_of_faces(planar), labels[1:] > 0, values[1:] > 0)
     findings = [_takes_all("smallest_mm2", settings.smallest_mm2)] if all_gone else []
-    kept = np.array([place_inside(_outline(planar, face - 1)) for face in told]).reshape(-1, 2)
+    areas, went = net.areas(), np.flatnonzero(labels != values)
+    drawn = outlines_of_faces(planar, [face - 1 for face in [*went.tolist(), *told]])
+    kept = np.array([place_inside(drawn[face - 1][0]) for face in told]).reshape(-1, 2)
     if len(kept):
-        names = [planar.palette.names()[values[face] - 1] for face in told]
-        findings.append(Finding("small_kept", details={"count": len(kept), "names": ", ".join(sorted(set(names)))}))
-    reasons: dict[int, Reason] = {face: _reason(values[face], settings, net.areas()[face] * scale**2)
-                                  for face in np.flatnonzero(labels != values).tolist()}
-    areas = net.areas()
-    gone = tuple(_gone(planar, face, int(values[face]), float(areas[face]), reason) for face, reason in reasons.items())
+        names = {planar.palette.names()[values[face] - 1] for face in told}
+        findings.append(Finding("small_kept", details={"count": len(kept), "names": ", ".join(sorted(names))}))
+    gone = tuple(_gone(drawn[face - 1], int(values[face]), float(areas[face]), settings, scale) for face in went.tolist())
     after = with_labels(planar, labels[1:], net)
-    return Ruled(after, gone, kept, scale, _box(after, boxes[labels[1:] > 0], size), tuple(findings), NOWHERE)
+    return Ruled(after, gone, kept, scale, _box(labels[1:] > 0, size, planar), tuple(findings), NOWHERE)
 
 
 def _beyond(boxes: NDArray[np.float64], stays: NDArray[np.bool_], was: NDArray[np.bool_]) -> list[int]:
@@ -216,10 +214,17 @@ def _beyond(boxes: NDArray[np.float64], stays: NDArray[np.bool_], was: NDArray[n
     return (np.flatnonzero(was & ~stays & out) + 1).tolist()
 
 
-def _reason(label: int, settings: PiecesSettings, area: float) -> Reason:
+def _gone(
+    outline: tuple[NDArray[np.float64], NDArray[np.bool_]], label: int, area: float, settings: PiecesSettings, scale: float
+) -> Gone:
+    """A face that a rule on areas has taken."""
+    reason: Reason = "small"
     if label == 0:
-        return "small_window"
-    return "not_largest" if settings.keep == "largest" and area >= settings.smallest_mm2 else "small"
+        reason = "small_window"
+    elif settings.keep == "largest" and area * scale**2 >= settings.smallest_mm2:
+        reason = "not_largest"
+    low, high = outline[0].min(axis=(0, 1)), outline[0].max(axis=(0, 1))
+    return Gone(label, area, (float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2), *outline, reason)
 
 
 def _keep_largest(faces: Faces, fill: str, spared: list[int]) -> None:
@@ -241,44 +246,30 @@ def _kept_places(settings: PiecesSettings, places: Placement) -> NDArray[np.floa
     return places.to_px(np.array(own)) if own else NOWHERE
 
 
-def _outline(planar: PlanarMap, face: int) -> NDArray[np.float64]:
-    inside = np.zeros(len(planar.face_labels) + 1, bool)
-    inside[face] = True
-    return outlines(planar, inside)[0]
-
-
-def _gone(planar: PlanarMap, face: int, label: int, area: float, reason: Reason) -> Gone:
-    inside = np.zeros(len(planar.face_labels) + 1, bool)
-    inside[face - 1] = True
-    segments, straight, _ = outlines(planar, inside)
-    return Gone(label, area, place_inside(segments), segments, straight, reason)
-
-
 def _boxes_of_faces(planar: PlanarMap) -> NDArray[np.float64]:
-    """Left, top, right, bottom of each face, mm. (F, 4)."""
+    """Left, top, right, bottom of what each face's lines lie within, mm. (F, 4)."""
     count = len(planar.face_labels)
     boxes = np.tile([np.inf, np.inf, -np.inf, -np.inf], (count + 1, 1))
-    chains = [bounds(planar.chain(number)) for number in range(planar.chain_count)]
-    around = np.array(chains).reshape(-1, 4)
+    low = np.minimum.reduceat(planar.segments.min(axis=1), planar.first[:-1])
+    high = np.maximum.reduceat(planar.segments.max(axis=1), planar.first[:-1])
     for side in (planar.sides[:, 0] % (count + 1), planar.sides[:, 1] % (count + 1)):
-        np.minimum.at(boxes[:, :2], side, around[:, :2])
-        np.maximum.at(boxes[:, 2:], side, around[:, 2:])
+        np.minimum.at(boxes[:, :2], side, low)
+        np.maximum.at(boxes[:, 2:], side, high)
     return boxes[:-1]
 
 
-def _scale(cut: NDArray[np.float64], size: Size, planar: PlanarMap) -> float:
-    """mm of the finished size to a mm of the map, where pieces with these boxes are cut."""
-    if size.width_mm is None:
-        return 1.0
-    if size.measured == "picture":
-        return size.width_mm / planar.width
-    wide = float(cut[:, 2].max() - cut[:, 0].min()) if len(cut) else 0.0
-    return size.width_mm / wide if wide > 0 else 1.0
+def _scale(cut: NDArray[np.bool_], size: Size, planar: PlanarMap) -> float:
+    """mm of the finished size to a mm of the map, where these faces are cut. cut : (F,)."""
+    box = _box(cut, size, planar)
+    return size.width_mm / (box[2] - box[0]) if size.width_mm is not None and box is not None else 1.0
 
 
-def _box(planar: PlanarMap, cut: NDArray[np.float64], size: Size) -> Box | None:
+def _box(cut: NDArray[np.bool_], size: Size, planar: PlanarMap) -> Box | None:
+    """What the width measures, where these faces are cut; None where nothing is. cut : (F,)."""
     if size.measured == "picture":
         return 0.0, 0.0, planar.width, planar.height
-    if not len(cut):
+    of_cut = np.append(cut, False)[planar.sides].any(axis=1)
+    if not of_cut.any():
         return None
-    return float(cut[:, 0].min()), float(cut[:, 1].min()), float(cut[:, 2].max()), float(cut[:, 3].max())
+    left, top, right, bottom = bounds(planar.segments[np.repeat(of_cut, np.diff(planar.first))])
+    return float(left), float(top), float(right), float(bottom)

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import bounds
-from bisectum.core.model.offset import outlines
+from bisectum.core.model.offset import outlines, outlines_of_faces
 from bisectum.core.model.piece_map import Suggestion
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.raster.difference import ciede2000, cielab
@@ -29,13 +29,8 @@ def suggestions(planar: PlanarMap, faces: Faces, ground: tuple[int, int, int] | 
 
 
 def _places(planar: PlanarMap, own: list[int]) -> NDArray[np.float64]:
-    return np.array([place_inside(_outline(planar, face)) for face in own])
-
-
-def _outline(planar: PlanarMap, face: int) -> NDArray[np.float64]:
-    inside = np.zeros(len(planar.face_labels) + 1, bool)
-    inside[face - 1] = True
-    return outlines(planar, inside)[0]
+    drawn = outlines_of_faces(planar, [face - 1 for face in own])
+    return np.array([place_inside(drawn[face - 1][0]) for face in own])
 
 
 def _ground_left(planar: PlanarMap, faces: Faces, cut: list[int], ground: tuple[int, int, int] | None) -> list[int]:
@@ -55,8 +50,10 @@ def _frame(planar: PlanarMap, faces: Faces, cut: list[int]) -> list[int]:
         return []
     every = np.append(planar.face_labels > 0, False)
     left, top, right, bottom = bounds(outlines(planar, every)[0])
-    for face in sorted(cut, key=lambda own: -faces.area[own])[:8]:
-        a, b, c, d = bounds(_outline(planar, face))
+    largest = sorted(cut, key=lambda own: -faces.area[own])[:8]
+    drawn = outlines_of_faces(planar, [face - 1 for face in largest])
+    for face in largest:
+        a, b, c, d = bounds(drawn[face - 1][0])
         hollow = faces.area[face] < HOLLOW * (c - a) * (d - b)
         if hollow and c - a > AROUND * (right - left) and d - b > AROUND * (bottom - top):
             return [face]
