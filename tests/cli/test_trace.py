@@ -141,3 +141,18 @@ def test_try_outs_are_files_and_a_table(tmp_path: Path, badge: bytes) -> None:
     assert "likeness" in run("try-outs", picture, "-o", out).stdout.splitlines()[0]
     wrong = run("try-outs", picture, "-o", picture)
     assert wrong.returncode == 2 and "no folder" in wrong.stderr
+
+
+def test_rules_on_pieces_and_what_the_report_says_of_them(tmp_path: Path, pictures: Path) -> None:
+    report = tmp_path / "report.json"
+    done = run("trace", pictures / "berth-sign.png", "-o", tmp_path / "sign.svg", "--width", "160mm", "--smallest", "6mm2", "--window",
+               "2mm2", "--thinnest", "0.4mm", "--fill", "around", "--join", "0.3mm", "--bridge", "1.5mm", "--report", report)
+    assert done.returncode == 0, done.stderr
+    told = json.loads(report.read_text())
+    everything = tmp_path / "all.json"
+    run("trace", pictures / "berth-sign.png", "-o", tmp_path / "all.svg", "--width", "160mm", "--smallest", "0mm2", "--report",
+        everything)
+    assert told["gone"]["small"] > 3 and json.loads(everything.read_text())["gone"] == {}
+    assert told["pieces"] < json.loads(everything.read_text())["pieces"]
+    assert "nothing_to_bridge" in told["warnings"] and told["bridges"] == 0
+    assert read_svg((tmp_path / "sign.svg").read_text()).width_mm == 160

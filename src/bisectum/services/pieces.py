@@ -10,13 +10,11 @@ from numpy.typing import NDArray
 
 from bisectum.core.course import CourseResult
 from bisectum.core.formats.svg.write import path_data
-from bisectum.core.geom.bezier import bounds
 from bisectum.core.geom.path import Path
 from bisectum.core.model.artwork import Layer, Piece
 from bisectum.core.model.net import faces_at, net_of
-from bisectum.core.model.offset import outlines
+from bisectum.core.model.offset import outlines_of_faces
 from bisectum.core.model.placement import Placement
-from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.steps.pieces.by_size import standing_out
 from bisectum.core.steps.pieces.faces import Faces
 from bisectum.core.steps.pieces.inside import inside
@@ -27,10 +25,10 @@ Box = tuple[float, float, float, float]
 @dataclass(frozen=True, slots=True)
 class PieceRow:
     """A piece, or a window where it has no colour. area_mm2: of the finished size; area: in shares of the picture's width
-    squared; at: a place in it, shares; box: left, top, right, bottom, and path: SVG path data, both mm of the map. widest_mm,
-    least_mm: how wide it is, and how wide where it is narrowest. reason: why it is gone, empty while it is there; change: the
-    number of the change by hand that took it, or -1. kept: small, but it tells; stands_out: it would be kept if all of its
-    colour were small."""
+    squared; at: a place in it, shares; box: left, top, right, bottom of what its lines lie within, and path: SVG path data,
+    both mm of the map. widest_mm, least_mm: how wide it is, and how wide where it is narrowest. reason: why it is gone, empty
+    while it is there; change: the number of the change by hand that took it, or -1. kept: small, but it tells; stands_out: it
+    would be kept if all of its colour were small."""
 
     colour: str
     area_mm2: float
@@ -67,35 +65,30 @@ def piece_list(course: CourseResult) -> PieceList:
     graph = Faces(net, np.concatenate([[0], planar.face_labels.astype(np.int64)]))
     stands_out = {face - 1 for face in standing_out(graph, planar.palette)}
     rows = []
+    drawn = outlines_of_faces(planar, range(len(planar.face_labels)))
     for face, label in enumerate(planar.face_labels.tolist()):
-        segments, straight, first = _outlines(planar, face)
         colour = planar.palette.colours[label - 1].key if label else ""
-        row = _row(colour, float(areas[face]), segments, straight, first, pieces.scale, places)
+        row = _row(colour, float(areas[face]), *drawn[face], pieces.scale, places)
         rows.append(replace(row, kept=face in kept, stands_out=face in stands_out))
     for one in pieces.gone:
         colour = planar.palette.colours[one.label - 1].key if one.label else ""
-        row = _row(colour, one.area, one.segments, one.straight, _starts(one.segments), pieces.scale, places)
+        row = _row(colour, one.area, one.segments, one.straight, pieces.scale, places)
         rows.append(replace(row, reason=one.reason, change=one.change))
     return PieceList(tuple(rows), planar.width, pieces.scale)
 
 
 def _row(
     colour: str, area: float, segments: NDArray[np.float64], straight: NDArray[np.bool_],
-    first: NDArray[np.int64], scale: float, places: Placement,
+    scale: float, places: Placement,
 ) -> PieceRow:
     look = inside(segments)
     x, y = places.to_shares(np.array(look.at))[0].tolist()
-    left, top, right, bottom = bounds(segments)
+    (left, top), (right, bottom) = segments.min(axis=(0, 1)).tolist(), segments.max(axis=(0, 1)).tolist()
+    first = _starts(segments)
     rings = [Path(segments[a:b], straight[a:b]) for a, b in itertools.pairwise(first)]
     path = path_data(Layer("", "", (0, 0, 0), tuple(Piece(ring, ()) for ring in rings)))
     return PieceRow(colour, area * scale**2, area / places.scale**2, (x, y),
-                    (float(left), float(top), float(right), float(bottom)), path, look.widest * scale, look.least * scale)
-
-
-def _outlines(planar: PlanarMap, face: int) -> tuple[NDArray[np.float64], NDArray[np.bool_], NDArray[np.int64]]:
-    inside = np.zeros(len(planar.face_labels) + 1, bool)
-    inside[face] = True
-    return outlines(planar, inside)
+                    (left, top, right, bottom), path, look.widest * scale, look.least * scale)
 
 
 def _starts(segments: NDArray[np.float64]) -> NDArray[np.int64]:

@@ -5,6 +5,7 @@ export const pieces = {
   windows: "{count} window | {count} windows",
   and: " and ",
   intro: "Point at one to light it up.",
+  looking: "The pieces are being looked at.",
   way: "Put right",
   ways: { hand: "By hand", rules: "By rules", list: "In a list" },
   picked: "What is picked",

@@ -59,6 +59,7 @@ onBeforeUnmount(() => {
 
 <template>
   <p v-if="pieces.list" class="soft" aria-live="polite">{{ intro }} {{ t("pieces.intro") }}</p>
+  <p v-else-if="!pieces.error" class="soft" role="status">{{ t("pieces.looking") }}</p>
   <AppNotice v-if="pieces.error" kind="error">{{ words(pieces.error) }}</AppNotice>
   <AppNotice v-for="one in suggestions" :key="one.kind" kind="note">
     {{ t(`pieces.suggest.${one.kind}`, one.places.length) }}

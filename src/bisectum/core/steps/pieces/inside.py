@@ -8,11 +8,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import bounds, flatten
+from bisectum.core.geom.bezier import flatten
 
-LOOKED_AT_PX, MOST_PX = 96, 400  # along the longer side, at least and at most
+LOOKED_AT_PX, MOST_PX = 48, 400  # along the longer side, at least and at most
 FINE_MM = 0.25  # pixels need be no smaller
 LEVELS, HALVINGS = 12, 5  # at which it is tried whether a piece falls apart; of the steps between them
+PLAIN = 0.72  # of its box that a shape fills that has no narrow place worth telling
 LASTS = 1.25  # times as deep as its neck is a part that counts
 
 
@@ -34,7 +35,8 @@ def inside(segments: NDArray[np.float64]) -> Inside:
     deep, left, top, px = _depth(segments)
     row, column = np.unravel_index(int(deep.argmax()), deep.shape)
     most = float(deep.max())
-    levels = np.linspace(0, most / LASTS, LEVELS).tolist()
+    plain = (deep > 0).sum() > PLAIN * (deep.shape[0] - 2) * (deep.shape[1] - 2)
+    levels = [] if plain else np.linspace(0, most / LASTS, LEVELS).tolist()
     apart = next((number for number, level in enumerate(levels) if number and _falls_apart(deep, level)), 0)
     low, least = (levels[apart - 1], levels[apart]) if apart else (most, most)
     for _ in range(HALVINGS if apart else 0):
@@ -62,7 +64,7 @@ def place_inside(segments: NDArray[np.float64]) -> tuple[float, float]:
 
 def _depth(segments: NDArray[np.float64]) -> tuple[NDArray[np.float32], float, float, float]:
     """How far each pixel lies from the outlines, px; where pixel 1, 1 lies, mm; and the size of a pixel, mm."""
-    left, top, right, bottom = bounds(segments)
+    (left, top), (right, bottom) = segments.min(axis=(0, 1)).tolist(), segments.max(axis=(0, 1)).tolist()
     extent = max(right - left, bottom - top, 1e-6)
     px = max(extent / MOST_PX, min(extent / LOOKED_AT_PX, FINE_MM))
     size = int(np.ceil((bottom - top) / px)) + 3, int(np.ceil((right - left) / px)) + 3
@@ -73,4 +75,4 @@ def _depth(segments: NDArray[np.float64]) -> tuple[NDArray[np.float32], float, f
     cv2.fillPoly(mask, rings, 1, cv2.LINE_8, 4)
     deep = np.asarray(cv2.distanceTransform(mask, cv2.DIST_L2, cv2.DIST_MASK_PRECISE), np.float32)
     # What is filled takes in the pixels that the outline runs through.
-    return np.maximum(deep - np.float32(1), np.float32(0)), float(left), float(top), px
+    return np.maximum(deep - np.float32(1), np.float32(0)), left, top, px
