@@ -34,6 +34,7 @@ from tests.support.outlines import (
     laid,
     map_of,
     nasty_pair,
+    pathops_of,
     points_on,
     polygon_of,
     random_pair,
@@ -104,12 +105,7 @@ def second_opinion() -> None:
     wrong = failed = 0
     for _, (one, other) in nasty_pairs():
         a, b = (shapely.make_valid(polygon_of(ring, CHORDS)) for ring in (one, other))
-        paths = [pathops.Path(), pathops.Path()]
-        for ring, path in zip((one, other), paths, strict=True):
-            path.moveTo(*ring[0, 0])
-            for segment in ring:
-                path.cubicTo(*segment[1], *segment[2], *segment[3])
-            path.close()
+        paths = [pathops_of(one), pathops_of(other)]
         try:
             wrong += abs(pathops.op(*paths, pathops.PathOp.UNION).area - shapely.union(a, b).area) > 1e-3 * max(a.area, b.area)
         except pathops.PathOpsError:

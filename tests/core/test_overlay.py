@@ -28,6 +28,7 @@ from tests.support.outlines import (
     laid,
     map_of,
     nasty_pair,
+    pathops_of,
     polygon,
     polygon_of,
     random_pair,
@@ -81,12 +82,7 @@ def test_a_second_opinion() -> None:
     agreed = 0
     for seed in range(60):
         one, other = random_pair(np.random.default_rng(seed))
-        paths = [pathops.Path(), pathops.Path()]
-        for ring, path in zip((one, other), paths, strict=True):
-            path.moveTo(*ring[0, 0])
-            for segment in ring:
-                path.cubicTo(*segment[1], *segment[2], *segment[3])
-            path.close()
+        paths = [pathops_of(one), pathops_of(other)]
         theirs = pathops.op(*paths, pathops.PathOp.UNION).area
         geos = shapely.union(shapely.make_valid(polygon_of(one)), shapely.make_valid(polygon_of(other))).area
         if abs(theirs - geos) < 1e-3 * geos:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pathops
 import shapely
 from numpy.typing import NDArray
 
@@ -104,6 +105,15 @@ def map_of(*rings: Ring) -> PlanarMap:
 
 def polygon_of(ring: Ring, tolerance: float = 2e-5) -> shapely.Polygon:
     return shapely.Polygon(flatten(ring, tolerance))
+
+
+def pathops_of(ring: Ring) -> pathops.Path:
+    path = pathops.Path()
+    path.moveTo(*ring[0, 0])
+    for segment in ring:
+        path.cubicTo(*segment[1], *segment[2], *segment[3])
+    path.close()
+    return path
 
 
 def area_of(planar: PlanarMap) -> float:
