@@ -145,8 +145,9 @@ def test_try_outs_are_files_and_a_table(tmp_path: Path, badge: bytes) -> None:
 
 def test_rules_on_pieces_and_what_the_report_says_of_them(tmp_path: Path, pictures: Path) -> None:
     report = tmp_path / "report.json"
-    done = run("trace", pictures / "berth-sign.png", "-o", tmp_path / "sign.svg", "--width", "160mm", "--smallest", "6mm2", "--window",
-               "2mm2", "--thinnest", "0.4mm", "--fill", "around", "--join", "0.3mm", "--bridge", "1.5mm", "--report", report)
+    done = run("trace", pictures / "berth-sign.png", "-o", tmp_path / "sign.svg", "--width", "160mm", "--smallest", "6mm2",
+               "--window", "2mm2", "--thinnest", "0.4mm", "--fill", "around", "--join", "0.3mm", "--bridge", "1.5mm", "--report",
+               report)
     assert done.returncode == 0, done.stderr
     told = json.loads(report.read_text())
     everything = tmp_path / "all.json"

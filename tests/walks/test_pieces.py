@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 
 from bisectum.core.formats.svg.read import read_svg
 from tests.support.drawings import circle, painted
-from tests.walks.test_arrange import download, on_stage
+from tests.walks.test_arrange import download, drag, on_stage
 from tests.walks.test_several import becomes, kept
 from tests.walks.test_walk import bring, set_number, step, wait_ready
 
@@ -172,3 +172,16 @@ def test_a_stencil_is_bridged(page: Page, tmp_path: Path) -> None:
     wait_ready(page)
     expect(page.get_by_text("2 bridges tie everything together.")).to_be_visible()
     assert len([row for row in here(page) if row["colour"]]) == 1
+    # One of them is pulled to another place: everything still hangs together by two.
+    made = page.evaluate("fetch('/api' + location.pathname + '/result').then((r) => r.json())")["items"][0]
+    a, b, c, d, e, f = made["placement"]
+    (x, y), _ = made["facts"]["pieces"]["bridges"][0]
+    end = on_stage(page, a * x + b * y + c, d * x + e * y + f)
+    drag(page, end, (end[0] + 6, end[1] + 14))
+
+    def changes() -> list[str]:
+        return [one["kind"] for one in kept(page)["document"]["items"][0]["course"]["pieces"]["changes"]]
+
+    becomes(page, lambda: changes() == ["bridge"])
+    assert len([row for row in here(page) if row["colour"]]) == 1
+    wait_ready(page)

@@ -28,6 +28,8 @@ export interface PieceScene {
   bridges: Point[][];
   /** By how much the picked ones are moved, mm of the page. */
   moving: Point | null;
+  /** A bridge while its end is moved by hand: from where to where, mm of the page. */
+  pulled: readonly [Point, Point] | null;
 }
 
 export const isHere = (row: PieceRow): boolean => row.reason === "";

@@ -94,7 +94,8 @@ export const pieceFindings = {
   small_kept: "{count} small part stands out and stays: {names}. | {count} small parts stand out and stay: {names}.",
   gaps_joined: "{count} gap was closed. | {count} gaps were closed.",
   parts_thickened: "{count} thin part was made wider. | {count} thin parts were made wider.",
+  pieces_melted: "They grew together: one piece fewer. | They grew together: {count} pieces fewer.",
   rule_would_take_all: "“{rule}” would take everything, so the last piece stays. Make the rule smaller.",
   nothing_to_bridge: "Everything hangs together already: there is nothing to bridge.",
-  bridged: "{count} bridge ties everything together. | {count} bridges tie everything together.",
+  bridged: "{count} bridge ties everything together. Pull its ends to another place. | {count} bridges tie everything together. Pull their ends to other places.",
 };

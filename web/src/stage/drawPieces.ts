@@ -38,6 +38,15 @@ export function drawPieces(pen: Pen, scene: PieceScene, px: number): void {
   pen.restore();
   for (const place of scene.marks) circle(pen, place, 9 * px, px);
   for (const [one, other] of scene.bridges) if (one && other) bridge(pen, one, other, px);
+  if (scene.pulled) {
+    pen.beginPath();
+    pen.moveTo(scene.pulled[0].x, scene.pulled[0].y);
+    pen.lineTo(scene.pulled[1].x, scene.pulled[1].y);
+    pen.lineWidth = 3 * px;
+    pen.strokeStyle = MARK;
+    pen.stroke();
+    bridge(pen, ...scene.pulled, px);
+  }
 }
 
 function fill(pen: Pen, { path }: PieceShape, colour: string): void {

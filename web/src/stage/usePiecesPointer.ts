@@ -5,6 +5,7 @@ import { useStage } from "@/stores/stage";
 import { useTools } from "@/stores/tools";
 
 const MOVED_PX = 4;
+const REACH_PX = 9;
 
 /** Pointer and keys while pieces are put right. Each handler says whether the event was its own. */
 export function usePiecesPointer() {
@@ -14,9 +15,27 @@ export function usePiecesPointer() {
   let began: Point | null = null;
   let held = -1;
   let wasPicked = false;
+  let pulling = false;
+
+  /** The bridge whose end lies at a place of the page: its other end first. */
+  function bridgeAt(page: Point): [Point, Point] | null {
+    const near = (one: Point): boolean => Math.hypot(one.x - page.x, one.y - page.y) <= REACH_PX / stage.view.scale;
+    for (const [one, other] of pieces.bridges) {
+      if (near(one)) return [other, one];
+      if (near(other)) return [one, other];
+    }
+    return null;
+  }
 
   function down(at: Point, event: PointerEvent): boolean {
     if (!pieces.active || tools.tool || event.button !== 0) return false;
+    const grip = bridgeAt(toPage(stage.view, at));
+    if (grip) {
+      pulling = true;
+      pieces.pulled = grip;
+      stage.hold();
+      return true;
+    }
     held = pieces.at(toPage(stage.view, at));
     if (held < 0) {
       pieces.pick(-1, event.shiftKey);
@@ -31,6 +50,10 @@ export function usePiecesPointer() {
 
   function move(at: Point): boolean {
     if (!pieces.active || tools.tool) return false;
+    if (pulling && pieces.pulled) {
+      pieces.pulled = [pieces.pulled[0], toPage(stage.view, at)];
+      return true;
+    }
     if (!began) {
       pieces.hover = pieces.at(toPage(stage.view, at));
       return false;
@@ -47,6 +70,11 @@ export function usePiecesPointer() {
   }
 
   function up(event: PointerEvent): boolean {
+    if (pulling) {
+      pulling = false;
+      void pieces.keepPulled();
+      return true;
+    }
     if (!began) return false;
     began = null;
     if (pieces.moving) void pieces.moveBy(pieces.moving);

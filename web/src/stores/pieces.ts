@@ -6,7 +6,7 @@ import { getPieces } from "@/api/pieces";
 import type { PieceChange, PieceRow, Pieces, PiecesSettings } from "@/api/types";
 import { Latest } from "@/core/latest";
 import type { Point } from "@/core/nodeGrid";
-import { alike, changeOf, foundAgain, isHere, isWindow, mapPlacement, tooSmall, within, type PieceScene } from "@/core/pieces";
+import { alike, changeOf, drawnChange, foundAgain, isHere, isWindow, mapPlacement, tooSmall, within, type PieceScene } from "@/core/pieces";
 import { scaleOf, toPlace, toShare, type Placement } from "@/core/placement";
 
 import { useJob } from "./job";
@@ -30,6 +30,8 @@ export const usePieces = defineStore("pieces", () => {
   const trial = shallowRef<Partial<PiecesSettings> | null>(null);
   /** By how much the picked ones are moved while the hand is at it, mm of the page. */
   const moving = shallowRef<Point | null>(null);
+  /** A bridge while its end is moved by hand, mm of the page. */
+  const pulled = shallowRef<readonly [Point, Point] | null>(null);
   const paths = new Map<string, Path2D>();
   const latest = new Latest();
 
@@ -52,7 +54,7 @@ export const usePieces = defineStore("pieces", () => {
       list.value = found;
       picked.value = foundAgain(before, picked.value, found.rows);
       hover.value = looked.value = -1;
-      trial.value = moving.value = null;
+      trial.value = moving.value = pulled.value = null;
       error.value = null;
       for (const key of paths.keys()) if (!found.rows.some((row) => row.path === key)) paths.delete(key);
     } catch (reason) {
@@ -160,6 +162,21 @@ export const usePieces = defineStore("pieces", () => {
     const [zero, to] = [toShare(place, { x: 0, y: 0 }), toShare(place, by)];
     await toPicked("move", { dx: to.x - zero.x, dy: to.y - zero.y });
   }
+  /** Ends of the bridges that a rule made, mm of the page. */
+  const bridges = computed<[Point, Point][]>(() => {
+    const place = job.itemResult?.placement;
+    return place ? (facts.value?.bridges ?? []).map(([[a, b], [c, d]]) => [toPlace(place, { x: a, y: b }), toPlace(place, { x: c, y: d })]) : [];
+  });
+  /** Keep the bridge that was pulled: the rule then makes none between the same pieces. */
+  async function keepPulled(): Promise<void> {
+    const place = job.itemResult?.placement;
+    if (!place || !pulled.value) return;
+    const [from, to] = pulled.value;
+    const nearest = pickedRows.value[0] ?? rows.value[at(from)] ?? rows.value[at(to)] ?? rows.value.find((row) => isHere(row) && row.colour);
+    const width = settings.value?.bridge_mm ?? 1;
+    if (nearest?.colour) await add([drawnChange("bridge", [toShare(place, from), toShare(place, to)], width, nearest.colour)]);
+    pulled.value = null;
+  }
   const takeBackLast = (): Promise<void> => job.edit("pieces", { take_out: { changes: [changes.value.length - 1] } });
   const takeOutMissed = (): Promise<void> => job.edit("pieces", { take_out: { changes: facts.value?.missed ?? [] } });
 
@@ -191,8 +208,9 @@ export const usePieces = defineStore("pieces", () => {
       ring: shapes(largestGoing.value >= 0 ? [largestGoing.value] : []),
       gone: shapes(looked.value >= 0 ? [looked.value] : []),
       marks: pages(facts.value?.marks ?? []),
-      bridges: (facts.value?.bridges ?? []).map((ends) => pages(ends)),
+      bridges: bridges.value,
       moving: moving.value,
+      pulled: pulled.value,
     };
   });
   /** mm of the page to a mm of the map. */
@@ -200,6 +218,6 @@ export const usePieces = defineStore("pieces", () => {
 
   return {
     active, list, error, rows, settings, changes, facts, here, gone, picked, pickedRows, hover, looked, trial, moving, going, largestGoing, scene, scale, placement,
-    at, pick, pickWithin, pickAlike, pickAt, pickFollowing, showRow, add, toPicked, drop, dropRow, giveBack, moveBy, takeOutMissed, takeBackLast,
+    at, pick, pickWithin, pickAlike, pickAt, pickFollowing, showRow, add, toPicked, drop, dropRow, giveBack, moveBy, bridges, pulled, keepPulled, takeOutMissed, takeBackLast,
   };
 });

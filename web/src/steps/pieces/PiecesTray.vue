@@ -33,7 +33,7 @@ const intro = computed(() => {
   if (windows) said.push(t("pieces.windows", windows));
   return `${said.join(t("pieces.and"))}.`;
 });
-const CODES = ["small_kept", "gaps_joined", "parts_thickened", "rule_would_take_all", "nothing_to_bridge", "bridged"];
+const CODES = ["small_kept", "gaps_joined", "parts_thickened", "pieces_melted", "rule_would_take_all", "nothing_to_bridge", "bridged"];
 const notes = computed(() => job.findings.filter(({ code }) => CODES.includes(code)));
 const missed = computed(() => pieces.facts?.missed.length ?? 0);
 /** Suggestions that were put aside. */

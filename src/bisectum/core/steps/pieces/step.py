@@ -85,11 +85,15 @@ def by_rules(
         if len(done.places):
             findings.append(Finding("gaps_joined", details={"count": len(done.places)}))
     if settings.thicken_mm:
+        before = _count(now)
         done = thickened(now, settings.thicken_mm / scale, parts[1])
         now = done.planar
         marks.append(done.places)
         if len(done.places):
             findings.append(Finding("parts_thickened", details={"count": len(done.places), "left": done.left}))
+        melted = before - _count(now)
+        if melted > 0:
+            findings.append(Finding("pieces_melted", details={"count": melted}))
     if settings.thinnest_mm:
         thin = _without_thin(now, ruled, settings, places, size, parts[2])
         if thin is None:
@@ -155,6 +159,11 @@ def put_right(
         planar, (*ruled.gone, *done.gone), ruled.kept, ruled.scale, ruled.box, tuple(findings),
         suggestions(planar, graph, ground, ruled.scale), ends, ruled.marks, tuple(done.missed), done.lifted, shape.hexdigest())
 
+
+
+def _count(planar: PlanarMap) -> int:
+    """How many pieces there are."""
+    return int((planar.face_labels > 0).sum())
 
 
 def _takes_all(rule: str, value: float) -> Finding:
