@@ -256,6 +256,18 @@ def test_a_dropped_piece_is_filled_or_left_open_and_comes_back() -> None:
     assert not rows_of(course(pieces={"changes": [change(window, "drop")]}), "")
 
 
+def test_two_pieces_of_one_shape_are_told_apart_in_what_is_kept() -> None:
+    twins = [(shapely.box(20, 20, 380, 280), BODY), (circle(120, 150, 20), RED), (circle(280, 150, 20), RED)]
+    source, cache = Source(painted(twins, 400, 300), 0.25, DIGEST), {}  # type: ignore[var-annotated]
+    plain = run_course(source, CourseSettings(), cache)
+    middles = []
+    for row in rows_of(plain, key_of(plain, RED)):
+        steps = CourseSettings.model_validate({"pieces": {"changes": [change(row, "drop")]}})
+        layers = run_make({DIGEST: source}, new_document(DIGEST, "", "twins", steps), cache).artwork.layers
+        middles.append(float(layers[-1].pieces[0].outline.segments[..., 0].mean()))
+    assert abs(middles[0] - middles[1]) > 10
+
+
 def test_what_a_rule_took_is_given_back() -> None:
     gone = [row for row in piece_list(course(pieces={"smallest_mm2": 5})).rows if row.reason == "small"]
     back = course(pieces={"smallest_mm2": 5, "changes": [change(row, "keep") for row in gone[:2]]})

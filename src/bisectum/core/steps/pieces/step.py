@@ -36,6 +36,7 @@ from bisectum.core.steps.pieces.suggestions import suggestions
 
 VERSION = 1
 SETTLED = 4  # rounds of rules on widths and areas after each other
+SHARES = 1e7  # of the width that tell places apart
 NOWHERE = np.empty((0, 2))
 Box = tuple[float, float, float, float]
 
@@ -50,7 +51,7 @@ class Size:
 
 @dataclass(frozen=True, slots=True)
 class Ruled:
-    """What the rules leave. gone, kept, scale, box, marks: as in PieceMap; reshaped: there are new lines."""
+    """What the rules leave. gone, kept, scale, box, marks: as in PieceMap."""
 
     planar: PlanarMap
     gone: tuple[Gone, ...]
@@ -59,7 +60,6 @@ class Ruled:
     box: Box | None
     findings: tuple[Finding, ...]
     marks: NDArray[np.float64]
-    reshaped: bool = False
 
 
 def by_rules(
@@ -102,7 +102,7 @@ def by_rules(
             now, gone = thin[0], gone + thin[1]
     if now is not ruled.planar:  # necks that went leave smaller pieces
         again = _by_size(now, settings, places, size)
-        ruled = replace(again, gone=(*gone, *again.gone), findings=(*findings, *again.findings), reshaped=True)
+        ruled = replace(again, gone=(*gone, *again.gone), findings=(*findings, *again.findings))
     return replace(ruled, findings=tuple(_distinct([*findings, *ruled.findings])), marks=np.concatenate([NOWHERE, *marks]))
 
 
@@ -152,12 +152,9 @@ def put_right(
         elif len(ends):
             findings.append(Finding("bridged", details={"count": len(ends)}))
     graph = _graph(planar)
-    shape = hashlib.sha256(planar.face_labels.tobytes() + planar.segments.shape[0].to_bytes(8, "big"))
-    if ruled.reshaped or len(ends) or any(change.amount_mm for change in settings.changes):
-        shape.update(planar.segments.tobytes())
     return PieceMap(
         planar, (*ruled.gone, *done.gone), ruled.kept, ruled.scale, ruled.box, tuple(findings),
-        suggestions(planar, graph, ground, ruled.scale), ends, ruled.marks, tuple(done.missed), done.lifted, shape.hexdigest())
+        suggestions(planar, graph, ground, ruled.scale), ends, ruled.marks, tuple(done.missed), done.lifted, _shape(planar))
 
 
 
@@ -168,6 +165,13 @@ def _count(planar: PlanarMap) -> int:
 
 def _takes_all(rule: str, value: float) -> Finding:
     return Finding("rule_would_take_all", "warning", value=value, details={"rule": rule})
+
+
+def _shape(planar: PlanarMap) -> str:
+    """The same for maps that differ in size only: faces, and places as shares of the width, as closely as it takes."""
+    digest = hashlib.sha256(planar.face_labels.tobytes())
+    digest.update(np.round(planar.segments * (SHARES / max(planar.width, 1e-9))).astype(np.int64).tobytes())
+    return digest.hexdigest()
 
 
 def _distinct(findings: list[Finding]) -> list[Finding]:
