@@ -316,7 +316,11 @@ def test_lines_are_drawn_cut_and_bridged() -> None:
         {"kind": "cut", "line": [[0.5, 0.0], [0.5, 0.75]], "amount_mm": 1.0},
         {"kind": "bridge", "line": [[0.45, 0.2], [0.55, 0.2]], "amount_mm": 2.0, "colour": body}]})
     assert len([row for row in rows_of(joined_again, body) if row.area_mm2 > 500]) == 1
-    for result in (drawn, cut, joined_again):
+    one = {"kind": "cut", "line": [[0.3, 0.2], [0.3, 0.6]], "amount_mm": 1.0, "colour": key_of(plain, DARK)}
+    of_dark = course(pieces={"changes": [one]})
+    assert area(of_dark, body) == pytest.approx(area(plain, body))
+    assert area(of_dark, key_of(plain, DARK)) < area(plain, key_of(plain, DARK)) - 5
+    for result in (drawn, cut, joined_again, of_dark):
         result.pieces.check()
 
 

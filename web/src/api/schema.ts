@@ -2211,8 +2211,8 @@ export interface components {
          *     it becomes part of the layer `into`. own: it becomes a layer of its own. largest: of its colour only the largest piece stays.
          *     lift: it becomes the item `item`. move: it goes by dx, dy, turned and sized about its middle. grow: its outline goes
          *     outwards by amount_mm, inwards below zero. smooth: it is evened out to bends of no less than amount_mm. bar: a bar along
-         *     `line`, amount_mm wide, melts into the layer `colour`. cut: what lies along `line`, amount_mm wide, is cut away. bridge: as
-         *     bar, and the bridges that a rule makes leave these ends alone.
+         *     `line`, amount_mm wide, melts into the layer `colour`. cut: what lies along `line`, amount_mm wide, is cut away, of the
+         *     layer `colour` where it is given. bridge: as bar, and the bridges that a rule makes leave these ends alone.
          */
         PieceChange: {
             /**

@@ -36,7 +36,7 @@ export const pieces = {
   how: {
     bar: "Draw along a line; it melts into the layer.",
     bridge: "Draw from one piece to another; only what is bare between them is filled.",
-    cut: "Draw across a piece; what lies under the line is cut away.",
+    cut: "Draw across a piece; what lies under the line is cut away, of its layer alone where a piece is picked.",
   },
   ofLayer: "Layer",
   width: "How wide, {unit}",

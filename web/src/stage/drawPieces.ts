@@ -9,6 +9,7 @@ import { MARK } from "./drawMarks";
 const HALO = "#fffdf8";
 const GOING = "#8f4a0c";
 const INK = "#25303a";
+const MANY = 24; // marks, from which they are smaller
 
 type Pen = CanvasRenderingContext2D;
 
@@ -36,7 +37,7 @@ export function drawPieces(pen: Pen, scene: PieceScene, px: number): void {
     outline(pen, shape, MARK, 2.2 * own, []);
   }
   pen.restore();
-  for (const place of scene.marks) circle(pen, place, 9 * px, px);
+  for (const place of scene.marks) circle(pen, place, (scene.marks.length > MANY ? 5 : 9) * px, px);
   for (const [one, other] of scene.bridges) if (one && other) bridge(pen, one, other, px);
   if (scene.pulled) {
     pen.beginPath();

@@ -22,6 +22,8 @@ export const usePieces = defineStore("pieces", () => {
   const stage = useStage();
   const list = shallowRef<Pieces | null>(null);
   const error = shallowRef<ApiError | null>(null);
+  /** How pieces are being put right: what rules did is ringed only while rules are looked at. */
+  const way = ref<"hand" | "rules" | "list">("hand");
   const picked = ref<number[]>([]);
   const hover = ref(-1);
   /** Where a row of the list is pointed at that is gone. */
@@ -207,7 +209,7 @@ export const usePieces = defineStore("pieces", () => {
       going: shapes(going.value),
       ring: shapes(largestGoing.value >= 0 ? [largestGoing.value] : []),
       gone: shapes(looked.value >= 0 ? [looked.value] : []),
-      marks: pages(facts.value?.marks ?? []),
+      marks: way.value === "rules" ? pages(facts.value?.marks ?? []) : [],
       bridges: bridges.value,
       moving: moving.value,
       pulled: pulled.value,
@@ -217,7 +219,7 @@ export const usePieces = defineStore("pieces", () => {
   const scale = computed(() => (placement.value ? scaleOf(placement.value) : 1));
 
   return {
-    active, list, error, rows, settings, changes, facts, here, gone, picked, pickedRows, hover, looked, trial, moving, going, largestGoing, scene, scale, placement,
+    active, way, list, error, rows, settings, changes, facts, here, gone, picked, pickedRows, hover, looked, trial, moving, going, largestGoing, scene, scale, placement,
     at, pick, pickWithin, pickAlike, pickAt, pickFollowing, showRow, add, toPicked, drop, dropRow, giveBack, moveBy, bridges, pulled, keepPulled, takeOutMissed, takeBackLast,
   };
 });

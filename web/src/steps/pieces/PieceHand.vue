@@ -53,7 +53,7 @@ function draw(kind: "bar" | "cut" | "bridge"): void {
   tools.toggle({
     name: kind, kind: "stroke", width: Math.max(2, width.value * stage.view.scale),
     done: ({ points }) => {
-      if (points.length > 1) void pieces.add([drawnChange(kind, points, width.value, kind === "cut" ? null : colour.value)]);
+      if (points.length > 1) void pieces.add([drawnChange(kind, points, width.value, kind === "cut" ? (only.value?.colour ?? null) : colour.value)]);
     },
   });
 }

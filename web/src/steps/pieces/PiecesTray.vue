@@ -22,8 +22,6 @@ const job = useJob();
 const pieces = usePieces();
 const tools = useTools();
 const words = useErrorWords();
-type Way = "hand" | "rules" | "list";
-const way = ref<Way>("hand");
 const ways = computed(() => (["hand", "rules", "list"] as const).map((value) => ({ value, label: t(`pieces.ways.${value}`) })));
 
 const intro = computed(() => {
@@ -43,7 +41,7 @@ const suggestions = computed(() => pieces.picked.length ? [] : (pieces.facts?.su
 type Suggestion = PieceFacts["suggestions"][number];
 function show({ places }: Suggestion): void {
   pieces.pickAt(places);
-  way.value = "hand";
+  pieces.way = "hand";
   const first = pieces.picked[0];
   if (first !== undefined) pieces.showRow(first);
 }
@@ -73,8 +71,8 @@ onBeforeUnmount(() => {
     {{ t("pieces.missed", missed) }}
     <template #actions><AppButton small @click="pieces.takeOutMissed()">{{ t("pieces.forget") }}</AppButton></template>
   </AppNotice>
-  <AppChoice v-model="way" :label="t('pieces.way')" :options="ways" />
-  <PieceHand v-if="way === 'hand'" />
-  <PieceRules v-else-if="way === 'rules'" :notes="notes" />
+  <AppChoice v-model="pieces.way" :label="t('pieces.way')" :options="ways" />
+  <PieceHand v-if="pieces.way === 'hand'" />
+  <PieceRules v-else-if="pieces.way === 'rules'" :notes="notes" />
   <PieceList v-else />
 </template>

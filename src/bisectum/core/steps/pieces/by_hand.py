@@ -219,7 +219,7 @@ class _Hand:
         if change.kind == "cut":
             self._say()
             over, values, within = laid_under(self.planar, [ring])
-            values[within[0]] = 0
+            values[within[0] if change.colour is None else within[0] & (values == self._label(change.colour))] = 0
             if not values.any():
                 raise _NotHereError
             self._take(cut_from(over, values, self.planar))
