@@ -186,8 +186,9 @@ def test_bad_settings_leave_the_job_as_it_was(client: TestClient, badge: bytes) 
 
 
 def test_a_change_that_leaves_nothing_says_so_and_can_be_undone(client: TestClient, badge: bytes) -> None:
-    job = change(client, bring(client, badge), "pieces", smallest_mm2=400)
-    job = change(client, job, "picture", width_mm=6)
+    job = change(client, bring(client, badge), "picture", width_mm=6)
+    colours = [layer["colour"] for layer in client.get(f"/api/jobs/{job['id']}/result").json()["layers"]]
+    job = change(client, job, "colours", palette_changes=[{"kind": "clear", "colour": own} for own in colours])
     answer = client.get(f"/api/jobs/{job['id']}/result")
     assert answer.status_code == 422 and answer.json()["code"] in ("all_too_small", "nothing_left")
     move(client, move(client, job, "undo"), "undo")
