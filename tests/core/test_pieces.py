@@ -25,6 +25,7 @@ from bisectum.core.model.thin_places import Thin, thin_places
 from bisectum.core.steps.pieces.bridges import bridged
 from bisectum.core.steps.pieces.by_width import joined, thickened, without_thin
 from bisectum.core.steps.pieces.inside import inside
+from bisectum.core.steps.pieces.middle_lines import bar
 from bisectum.core.steps.pieces.settings import PieceChange, PiecesSettings
 from bisectum.services.items import NewItem, with_new
 from bisectum.services.pieces import PieceRow, piece_list
@@ -323,6 +324,13 @@ def test_lines_are_drawn_cut_and_bridged() -> None:
     assert area(of_dark, key_of(plain, DARK)) < area(plain, key_of(plain, DARK)) - 5
     for result in (drawn, cut, joined_again, of_dark):
         result.pieces.check()
+
+
+def test_a_line_with_any_number_of_bends_is_drawn() -> None:
+    """A zigzag with 700 corners has the area of its strokes, by shapely."""
+    zigzag = np.stack([np.arange(700) * 2.0, np.tile([0.0, 6.0], 350)], axis=1)
+    over = map_of(bar(zigzag, 1.0, 0.02)[0])
+    assert sum(part.area for part in polygons_of(over)) == pytest.approx(shapely.LineString(zigzag).buffer(0.5).area, rel=0.01)
 
 
 def test_the_last_piece_is_not_dropped() -> None:

@@ -23,7 +23,7 @@ from bisectum.core.steps.pieces.inside import place_inside
 from bisectum.core.steps.pieces.middle_lines import bar
 from bisectum.core.steps.pieces.settings import PieceChange
 
-HAND_MM = 0.02  # what a drawn line is smoothed by
+HAND_MM = 0.1  # what a hand is taken to stray by, for lines with few nodes
 MOST_ROLES = 9
 
 

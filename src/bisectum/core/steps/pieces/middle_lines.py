@@ -53,8 +53,11 @@ def bar(line: NDArray[np.float64], width: float, stray: float) -> Rings:
         nodes, closed, middle = nodes_of_stroke(line, stray)
         segments, straight = segments_of(Drawn(nodes=nodes, closed=closed, width_mm=1.0))
         segments = segments + np.array(middle)
-    except SettingsError:  # a dot
-        segments, straight = _straight(line[[0, -1]])
+    except SettingsError as refused:
+        if refused.code == "stroke_too_long":
+            halves = [bar(half, width, stray) for half in (line[: len(line) // 2 + 1], line[len(line) // 2 :])]
+            return np.concatenate([one[0] for one in halves]), np.concatenate([one[1] for one in halves])
+        segments, straight = _straight(line[[0, -1]])  # a dot
     back = np.concatenate([segments, segments[::-1, ::-1]]), np.concatenate([straight, straight[::-1]])
     return swept(*back, np.array([0, len(back[1])]), width / 2)
 
