@@ -116,12 +116,12 @@ def walk_drawings(page: Page) -> None:
 def walk_pieces(page: Page) -> None:
     open_job(page, "Barnacle the harbour dog")
     step(page, "5")
-    page.wait_for_timeout(1200)
+    page.get_by_text("Point at one to light it up").wait_for(timeout=20_000)
     page.get_by_role("button", name="Ring several").click()
-    page.mouse.move(760, 470)
+    page.mouse.move(795, 625)
     page.mouse.down()
     for turn in range(25):
-        page.mouse.move(680 + 80 * math.cos(turn * math.tau / 24), 470 + 80 * math.sin(turn * math.tau / 24))
+        page.mouse.move(715 + 80 * math.cos(turn * math.tau / 24), 625 + 80 * math.sin(turn * math.tau / 24))
     page.mouse.up()
     page.wait_for_timeout(500)
     shoot(page, "pieces")
