@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
-from bisectum.core.geom.bezier import chords, lengths, line_segments, points_at
+from bisectum.core.geom.bezier import chords, lengths, line_segments, points_at, signed_area
 from bisectum.core.geom.overlay.overlay import Overlay, overlay
 from bisectum.core.geom.sweep import swept
 from bisectum.core.model.net import faces_at, net_of
@@ -35,10 +35,12 @@ Rings = tuple[NDArray[np.float64], NDArray[np.bool_]]
 Kind = Literal["neck", "hair", "scrap", "tip"]
 SLACK_MM, SLACK = 0.005, 0.02  # how much more, at most, is taken for wide enough; and as a share of the width
 LOOKED_AT_PX, MOST_PX = 8.0, 24_000_000  # pixels across the width in the first look, and at most in all
-SHORT, FULL = 0.6, 0.68  # widths; part of mouth × depth: a hair is not short, and no triangle, nor a leaf's tip
-SURELY, SURE_PX = 0.58, 5.0  # in the first look: part of mouth × depth, of parts so deep
+SHORT, LONG, NEEDLE = 0.6, 3.0, 7.0  # widths: tips shorter than the first are all; longer than the last, under 9 degrees, none
+WEDGE, NEARLY, BLUNT = 0.5, 0.1, 0.68  # of mouth × depth that is full: a wedge, and a leaf's tip at most
+SURELY = 0.5  # of mouth × depth in the first look: less full is no blunt end
 SPARE = 1.15  # times as wide is looked for at first, since pixels are coarse
 REACH = 1.6  # widths about a suspect within which lines matter
+BESIDE = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)  # corner to corner one gets across a line
 _NO_FIELDS: dict[str, Any] = {"palette": Palette(()), "mm_per_px": 1.0, "width": 0.0, "height": 0.0, "deviation": 0.0}
 
 
@@ -124,17 +126,18 @@ def suspects(planar: PlanarMap, wanted: NDArray[np.bool_], width: float) -> Susp
     covered = cv2.distanceTransform((~core).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE) <= width / 2 / px + 0.8
     covered &= lines > 0  # a line's own pixels belong to neither side
     count, names, stats, _ = cv2.connectedComponentsWithStats((~covered & (lines > 0)).astype(np.uint8), connectivity=4)
-    boxes, places = [], []
+    boxes, places, tips = [], [], []
     for number in range(1, count):
         x, y, w, h = stats[number, :4].tolist()
         about = slice(max(0, y - 2), y + h + 2), slice(max(0, x - 2), x + w + 2)
         own = names[about] == number
-        if _is_tip(own, covered[about], width / px):
-            continue
+        tips.append(_is_sure_tip(own, covered[about], width / px))
         row, column = np.unravel_index(int(np.where(own, away[about], 0).argmax()), own.shape)
         boxes.append((low[0] + (x - 1) * px, low[1] + (y - 1) * px, low[0] + (x + w + 1) * px, low[1] + (y + h + 1) * px))
         places.append((low[0] + (about[1].start + column) * px, low[1] + (about[0].start + row) * px))
     faces = faces_at(net_of(planar), np.array(places).reshape(-1, 2)) - 1
+    stays = _not_alone(np.array(boxes).reshape(-1, 4), faces, np.array(tips, bool), SHORT * width)
+    boxes, faces = [box for box, one in zip(boxes, stays, strict=True) if one], faces[stays]
     finer = _too_fine_to_see(planar, lines, low, px)
     found = np.concatenate([np.array(boxes).reshape(-1, 4), finer.boxes])
     faces = np.concatenate([faces, finer.faces])
@@ -162,6 +165,22 @@ def _too_fine_to_see(planar: PlanarMap, lines: NDArray[np.uint8], low: NDArray[n
     return Suspects(boxes[pairs[:, 0]], pairs[:, 1].astype(np.int64))
 
 
+def _not_alone(
+    boxes: NDArray[np.float64], faces: NDArray[np.int64], tips: NDArray[np.bool_], reach: float
+) -> NDArray[np.bool_]:
+    """What is no tip, and tips that point at another one of their face: between them it may go on, too narrow to be seen.
+    (N,)."""
+    import shapely  # takes its time to load
+
+    stays = ~tips
+    if tips.any():
+        tree = shapely.STRtree(shapely.box(*(boxes + np.array([-reach, -reach, reach, reach])).T))
+        one, other = tree.query(shapely.box(*boxes.T))
+        pairs = (one != other) & tips[one] & tips[other] & (faces[one] == faces[other])
+        stays[one[pairs]] = True
+    return stays
+
+
 def _drawn_twice(
     planar: PlanarMap, shape: tuple[int, ...], low: NDArray[np.float64], px: float
 ) -> NDArray[np.uint8]:
@@ -178,14 +197,14 @@ def _drawn_twice(
     return twice
 
 
-def _is_tip(own: NDArray[np.bool_], covered: NDArray[np.bool_], width_px: float) -> bool:
+def _is_sure_tip(own: NDArray[np.bool_], covered: NDArray[np.bool_], width_px: float) -> bool:
     """Whether a thin part, both (H, W), surely is a tip: it touches one covered area, and is short, or a triangle upon it."""
-    mouth = (cv2.dilate(own.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & covered
+    mouth = (cv2.dilate(own.astype(np.uint8), BESIDE) > 0) & covered
     if cv2.connectedComponents(mouth.astype(np.uint8))[0] != 2:
         return False
     depth = float(cv2.distanceTransform((~mouth).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[own].max())
     long = float(np.hypot(*np.ptp(np.argwhere(mouth), axis=0)))
-    return depth < SHORT * width_px / 2 or (depth > SURE_PX and own.sum() < SURELY * (long + 1) * depth)
+    return depth < SHORT * width_px / 2 or (depth < LONG * width_px / SPARE and own.sum() < SURELY * (long + 1) * depth)
 
 
 # One face
@@ -261,6 +280,17 @@ def _parts(
     return [_told(own[number], face, float(areas[number]), width) for number in sorted(own)]
 
 
+def is_tip(long: float, full: float) -> bool:
+    """Whether a thin part with one mouth is a tip. long: its depth in widths; full: its area as a share of mouth × depth.
+
+    A wedge is half full whatever its angle. What is short may end as it likes, unless it is blunt; what is long is a tip only
+    if it is a wedge; a needle is none.
+    """
+    if long < LONG:
+        return long < SHORT or full <= BLUNT
+    return long < NEEDLE and abs(full - WEDGE) <= NEARLY
+
+
 def _between(sides: list[NDArray[np.float64]], about: float) -> float:
     """The least distance between two sides of a neck, mm; `about` where it has but one."""
     looks = [points_at(curves, np.linspace(0, 1, 9)).reshape(-1, 2) for curves in sides]
@@ -275,7 +305,6 @@ def _told(
     """One thin part. around: the lines about it, and whether the face goes on beyond each."""
     mouths = [curves for curves, _, goes_on in around if goes_on]
     sides = sum(float(lengths(curves).sum()) for curves, _, goes_on in around if not goes_on)
-    wide = sum(float(lengths(curves).sum()) for curves in mouths)
     parts = [(line_segments(curves[[0, -1], [0, 3]]), np.ones(1, bool), True) if goes_on and (curves[0, 0] != curves[-1, 3]).any()
              else (curves, straight, goes_on) for curves, straight, goes_on in around]
     outline = (np.concatenate([one[0] for one in parts]), np.concatenate([one[1] for one in parts]),
@@ -283,13 +312,15 @@ def _told(
     about = 2 * area / max(sides, 1e-9)
     if not mouths:
         return Thin("scrap", face, area, about, sides / 2, 0, *outline)
-    looks = np.linspace(0, 1, 5)
-    middle = points_at(np.concatenate(mouths), looks).reshape(-1, 2)
-    edge = points_at(np.concatenate([one[0] for one in around]), looks).reshape(-1, 2)
+    segments, _, mouth = outline
+    looks = np.linspace(0, 1, 9)
+    middle = points_at(segments[mouth], looks).reshape(-1, 2)
+    edge = points_at(segments, looks).reshape(-1, 2)
     depth = float(np.sqrt(((edge[:, None] - middle[None]) ** 2).sum(axis=2).min(axis=1).max()))
     if len(mouths) > 1:
         kind: Kind = "neck"
         about = _between([curves for curves, _, goes_on in around if not goes_on], about)
     else:
-        kind = "hair" if depth >= SHORT * width and area > FULL * wide * depth else "tip"
+        wide = float(lengths(segments[mouth]).sum())
+        kind = "tip" if is_tip(depth / width, signed_area(segments) / max(wide * depth, 1e-12)) else "hair"
     return Thin(kind, face, area, about, depth, len(mouths), *outline)

@@ -34,10 +34,6 @@ class Faces:
             if self.parent[face] == face:
                 self._melt(face)
 
-    def is_window(self, face: int) -> bool:
-        """Whether ground is shut in there."""
-        return self.label[face] == 0 and face != 0
-
     def around(self, face: int) -> int:
         """The label with the longest border along a face; its own where there is none."""
         borders: dict[int, float] = {}
