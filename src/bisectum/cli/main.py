@@ -117,7 +117,7 @@ def trace(
     build: Annotated[Build, typer.Option(help="How layers meet.")] = Build.whole,
     lap: Annotated[str, typer.Option(help="How far a lapped layer reaches under those above, such as 0.5mm.")] = "0.5mm",
     closeness: Annotated[str, typer.Option(help="How far a cut line may stray, such as 0.1mm.")] = "0.1mm",
-    smallest: Annotated[str, typer.Option(help="Smallest piece, such as 2mm2.")] = "1mm2",
+    smallest: Annotated[str | None, typer.Option(help="Smallest piece, such as 2mm2; by itself where not given.")] = None,
     window: Annotated[str | None, typer.Option(help="Smallest window; as the smallest piece where not given.")] = None,
     thinnest: Annotated[str | None, typer.Option(help="Hairs and necks thinner than this go, such as 0.8mm.")] = None,
     fill: Annotated[Fill, typer.Option(help="What fills the place of what goes.")] = Fill.around,
@@ -131,7 +131,7 @@ def trace(
     from bisectum.core.course import CourseSettings
     from bisectum.core.formats.stocks_csv import parse_stocks
     from bisectum.core.job import MakeSettings
-    from bisectum.core.units import parse_area_mm2, parse_length_mm
+    from bisectum.core.units import parse_length_mm
     from bisectum.services.files import read_file, write_whole
     from bisectum.services.trace import trace as trace_picture
 
@@ -143,7 +143,7 @@ def trace(
             "colours": {"kind": kind.value, "treatment": treatment.value, "count": _count(colours),
                         "pins": [_pin(text) for text in colour or ()]},
             "lines": {"closeness_mm": parse_length_mm(closeness)},
-            "pieces": {"smallest_mm2": parse_area_mm2(smallest), "smallest_window_mm2": parse_area_mm2(window or smallest),
+            "pieces": {"smallest_mm2": _area(smallest), "smallest_window_mm2": _area(window or smallest),
                        "thinnest_mm": _length(thinnest), "fill": fill.value, "keep": keep.value, "join_mm": _length(join),
                        "thicken_mm": _length(thicken), "bridge_mm": _length(bridge)},
         })
@@ -153,6 +153,13 @@ def trace(
         write_whole(out, traced.svg.encode())
         if report is not None:
             write_whole(report, (json.dumps(traced.report, indent=2, ensure_ascii=False) + "\n").encode())
+
+
+def _area(text: str | None) -> float | None:
+    """mm²; none is found by itself. Raises: InputError."""
+    from bisectum.core.units import parse_area_mm2
+
+    return parse_area_mm2(text) if text is not None else None
 
 
 def _length(text: str | None) -> float:

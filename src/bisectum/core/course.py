@@ -17,7 +17,8 @@ from pydantic import Field
 
 from bisectum.core.cache import Cache, Memory, Run
 from bisectum.core.errors import BrokenStructure
-from bisectum.core.model.ground import Ground
+from bisectum.core.model.ground import Ground, page_ground
+from bisectum.core.model.kind import Told
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.mend import without_crossings
 from bisectum.core.model.picture import Picture
@@ -29,8 +30,10 @@ from bisectum.core.raster.resample import premultiplied
 from bisectum.core.steps.background import step as background
 from bisectum.core.steps.background.settings import BackgroundSettings
 from bisectum.core.steps.colours import step as colours
+from bisectum.core.steps.colours.ink.separate import separate_ink
+from bisectum.core.steps.colours.kind import kind_of_page
 from bisectum.core.steps.colours.photo.treat import MOST_PX
-from bisectum.core.steps.colours.settings import OF_PHOTOGRAPHS, ColoursSettings
+from bisectum.core.steps.colours.settings import OF_INK, OF_PHOTOGRAPHS, ColoursSettings
 from bisectum.core.steps.colours.sift import Separation, sifted
 from bisectum.core.steps.lines import step as lines
 from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
@@ -145,6 +148,7 @@ class _Course:
         self.made: dict[StepName, Any] = {}
         self.keys: dict[StepName, str] = {}
         self.shape = ""
+        self.page: Told | None = None
 
     def _keep(self, step: StepName, key: str, result: Any) -> None:
         self.keys[step], self.made[step] = key, result
@@ -159,6 +163,12 @@ class _Course:
 
     def background(self) -> None:
         settings, taken, drawn = self.settings.background, self.keys["picture"], self.made["picture"]
+        kind = self.settings.colours.kind
+        _, self.page = self.run.step("background/kind", background.VERSION, kind, taken, (0.05, 0.06),
+                                     lambda _: Told(kind, "by_hand") if kind != "auto" else kind_of_page(drawn.rgba))
+        if self.page is not None and self.page.kind == "handwriting" and settings.mode == "auto" and not settings.touches:
+            self._keep("background", f"{taken}/page", page_ground(drawn.rgba.shape[:2]))
+            return
         if settings.edge_mm or settings.edge_smooth_mm or settings.smallest_part_mm2:  # the finished size matters only to these
             taken += f"/{drawn.width_mm}/{drawn.measured}"
         key, ground = self.run.step(
@@ -169,19 +179,29 @@ class _Course:
     def colours(self) -> None:
         settings, taken, ground = self.settings.colours, self.keys["background"], self.made["background"]
         drawn = self.made["picture"].without(ground.cleared)
-        plain = settings.digest_without(*OF_PHOTOGRAPHS)
+        plain = settings.digest_without(*OF_PHOTOGRAPHS, *OF_INK)
         key, look = self.run.step("colours/look", colours.VERSION, plain, taken, (0.2, 0.25),
-                                  lambda _: colours.look_at(drawn, ground, settings))
+                                  lambda _: colours.look_at(drawn, ground, settings, self.page))
         if look.is_photograph:
             key, separation = self._treated(drawn, key)
+        elif look.is_page:
+            key, separation = self._ink(key)
         else:
             key, separation = self.run.step(
                 "colours/separated", colours.VERSION, plain, key, (0.25, 0.45),
                 lambda part: colours.separated(drawn, ground, settings, look, part))
         size = f"{drawn.width_mm}/{drawn.measured}"
         key, label_map = self.run.step("colours", colours.VERSION, size, key, (0.45, 0.5),
-                                       lambda part: sifted(separation, drawn, settings, part))
+                                       lambda part: sifted(replace(separation, told=look.told), drawn, settings, part))
         self._keep("colours", key, label_map)
+
+    def _ink(self, looked: str) -> tuple[str, Separation]:
+        """A page of ink is looked at with its paper; of the ground only what somebody took away by hand counts."""
+        settings, drawn = self.settings.colours, self.made["picture"]
+        cleared = self.made["background"].mask if self.settings.background.touches else None
+        taken = f"{looked}/{drawn.width_mm}/{drawn.measured}" if settings.bolder_mm else looked
+        return self.run.step("colours/ink", colours.VERSION, settings.digest_without(*OF_PHOTOGRAPHS), taken, (0.25, 0.45),
+                             lambda part: separate_ink(drawn, cleared, settings, part))
 
     def _treated(self, drawn: Picture, looked: str) -> tuple[str, Separation]:
         """A photograph is worked at the finished size: at one of a row of sizes, so that a small change of it costs nothing."""
@@ -218,10 +238,12 @@ class _Course:
         places = drawn.places.scaled(planar.width / drawn.width)
         # Of the changes by hand only what is given back matters to the rules.
         kept = ",".join(change.digest for change in settings.changes if change.kind == "keep")
+        page = self.made["colours"].page
+        pen_mm = page.pen * self.made["colours"].mm_per_px if page is not None else None
         taken = f"{self.keys['lines']}/{size}/{self.hasty}"
         ruled_key, ruled = self.run.step(
             "pieces/ruled", pieces.VERSION, settings.digest_without("changes", "bridge_mm"), f"{taken}/{kept}", (0.96, 0.99),
-            lambda part: pieces.by_rules(planar, settings, places, size, part, self.hasty))
+            lambda part: pieces.by_rules(planar, settings, places, size, part, self.hasty, pen_mm))
         ground = self.made["background"]
         colour = ground.rgb if ground.has_colour else None
         key, made = self.run.step("pieces", pieces.VERSION, settings.digest, ruled_key, (0.99, 1.0),

@@ -287,12 +287,14 @@ def _facts(course: CourseResult, info: PictureInfo, scale: float) -> dict[str, A
         },
         "colours": {
             "method": course.label_map.palette.method, "found": course.label_map.palette.found,
+            "kind": course.label_map.told.kind, "reason": course.label_map.told.reason, "page": _page(course, scale),
             "absorbed": course.label_map.absorbed, "palette": _palette(course), "tones": _tones(course.label_map.scale),
         },
         "pieces": {
             "here": int((course.pieces.planar.face_labels > 0).sum()), "gone": len(course.pieces.gone),
             "marks": places(course.pieces.marks), "bridges": [places(own) for own in course.pieces.bridges],
             "missed": list(course.pieces.missed), "kept": len(course.pieces.kept),
+            "least": list(course.pieces.least),
             "suggestions": [{"kind": one.kind, "places": places(one.places)} for one in course.pieces.suggestions],
         },
         "lines": {
@@ -307,6 +309,19 @@ def _tones(scale: ToneScale | None) -> dict[str, Any] | None:
         return None
     return {"histogram": list(scale.histogram), "thresholds": list(scale.thresholds),
             "colours": [hex_of(colour) for colour in scale.colours], "bare": list(scale.bare)}
+
+
+def _page(course: CourseResult, scale: float) -> dict[str, Any] | None:
+    """What lies on a page of ink beside the ink. scale: of the page against the item's map."""
+    label_map = course.label_map
+    page = label_map.page
+    if page is None:
+        return None
+    places = course.picture.places.scaled(label_map.labels.shape[1] / course.picture.width)
+    at = places.to_shares(page.specks[:, :2]).tolist()
+    specks = [{"at": place, "radius": float(radius) / places.scale, "kept": bool(kept)}
+              for place, radius, kept in zip(at, page.specks[:, 2], page.kept, strict=True)]
+    return {"rules": page.rules, "pen_mm": page.pen * label_map.mm_per_px * scale, "specks": specks}
 
 
 def _palette(course: CourseResult) -> list[dict[str, Any]]:

@@ -1070,8 +1070,22 @@ export interface components {
             undo: components["schemas"]["ChangeOut"] | null;
             redo: components["schemas"]["ChangeOut"] | null;
         };
-        /** ColourFacts */
+        /**
+         * ColourFacts
+         * @description kind, reason: what kind of picture it is and by what that was told; page: of a page of ink.
+         */
         ColourFacts: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "clip-art" | "photo" | "line-drawing" | "handwriting" | "screenshot";
+            /**
+             * Reason
+             * @enum {string}
+             */
+            reason: "by_hand" | "flat" | "soft" | "thin_strokes" | "text_lines" | "ruled" | "level_edges";
+            page: components["schemas"]["PageFacts"] | null;
             /** Method */
             method: string;
             /** Found */
@@ -1084,8 +1098,8 @@ export interface components {
         };
         /**
          * ColoursSettings
-         * @description The Colours step: into how many layers the picture goes. Those from `treatment` on concern
-         *     photographs only.
+         * @description The Colours step: into how many layers the picture goes. Those from `treatment` on concern photographs only, those from
+         *     `take_rules` on pages of ink only.
          */
         ColoursSettings: {
             /**
@@ -1170,6 +1184,36 @@ export interface components {
              * @default []
              */
             light_marks: components["schemas"]["LightMark"][];
+            /**
+             * Rules and margin lines of a page are taken away from handwriting
+             * @default true
+             */
+            take_rules: boolean;
+            /**
+             * Handwriting as it was written, or a little smoother
+             * @default as_written
+             * @enum {string}
+             */
+            hand: "as_written" | "smoother";
+            /**
+             * How much bolder the pen is made, to each side
+             * @default 0
+             */
+            bolder_mm: number;
+            /**
+             * What becomes of dark spots that are no writing
+             * @default leave_out
+             * @enum {string}
+             */
+            specks: "leave_out" | "keep";
+            /**
+             * Spots of which the other is done, each by a place in it
+             * @default []
+             */
+            other_specks: [
+                number,
+                number
+            ][];
         };
         /**
          * Copies
@@ -2024,6 +2068,18 @@ export interface components {
             out_y: number;
         };
         /**
+         * PageFacts
+         * @description A page of ink. rules: how many were taken away; pen_mm: the width of its pen at the finished size.
+         */
+        PageFacts: {
+            /** Rules */
+            rules: number;
+            /** Pen Mm */
+            pen_mm: number;
+            /** Specks */
+            specks: components["schemas"]["SpeckOut"][];
+        };
+        /**
          * PaletteChange
          * @description One change of the palette by hand.
          *
@@ -2283,8 +2339,9 @@ export interface components {
         };
         /**
          * PieceFacts
-         * @description here, gone: how many; kept: small ones that tell. marks: where rules on widths did something, in a preview where they may;
-         *     bridges: ends of those that a rule made; shares. missed: numbers of changes by hand that found nothing.
+         * @description here, gone: how many; kept: small ones that tell; least: area of the smallest piece and window, mm². marks: where rules
+         *     on widths did something, in a preview where they may; bridges: ends of those that a rule made; shares. missed: numbers of
+         *     changes by hand that found nothing.
          */
         PieceFacts: {
             /** Here */
@@ -2293,6 +2350,11 @@ export interface components {
             gone: number;
             /** Kept */
             kept: number;
+            /** Least */
+            least: [
+                number,
+                number
+            ];
             /** Marks */
             marks: [
                 number,
@@ -2370,16 +2432,10 @@ export interface components {
          * @description The Pieces step: rules for all layers of a picture, and what is done by hand. Lengths are of the finished size.
          */
         PiecesSettings: {
-            /**
-             * Smallest piece
-             * @default 1
-             */
-            smallest_mm2: number;
-            /**
-             * Smallest window; smaller ones are closed
-             * @default 1
-             */
-            smallest_window_mm2: number;
+            /** Smallest piece; where not given 1 mm², and on a page of ink what its pen could not write */
+            smallest_mm2: number | null;
+            /** Smallest window, smaller ones are closed; where not given as the smallest piece */
+            smallest_window_mm2: number | null;
             /**
              * Thinnest part; hairs and necks that are thinner go
              * @default 0
@@ -2643,6 +2699,21 @@ export interface components {
             jobs: components["schemas"]["JobSummaryOut"][];
             /** Freed Bytes */
             freed_bytes: number;
+        };
+        /**
+         * SpeckOut
+         * @description A dark spot that is no writing. at: its middle, radius: about it, shares of the width of the picture that came in.
+         */
+        SpeckOut: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Radius */
+            radius: number;
+            /** Kept */
+            kept: boolean;
         };
         /**
          * SpotColour

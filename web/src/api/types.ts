@@ -51,6 +51,7 @@ export type PieceChange = Schemas["PieceChange"];
 export type PiecesSettings = Schemas["PiecesSettings"];
 export type PieceRow = Schemas["PieceOut"];
 export type Pieces = Schemas["PiecesOut"];
+export type PageFacts = Schemas["PageFacts"];
 export type PieceFacts = Schemas["PieceFacts"];
 export type LiftedItem = Schemas["LiftedItem"];
 export type Recipe = Schemas["RecipeOut"];

@@ -31,8 +31,7 @@ const size = computed(() => (job.result ? formatSize(job.result.width_mm, job.re
 const state = computed(() => t(job.waiting ? "head.waiting" : job.work === "working" ? "head.working" : "head.saved"));
 const kind = computed(() => {
   const chosen = job.course?.colours.kind ?? "auto";
-  const told = job.facts?.colours.method === "tones" ? "photo" : "clip-art";
-  return t(`kinds.${chosen === "auto" ? told : chosen}`);
+  return t(`kinds.${chosen === "auto" ? (job.facts?.colours.kind ?? "auto") : chosen}`);
 });
 </script>
 

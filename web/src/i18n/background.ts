@@ -8,6 +8,7 @@ export const background = {
   kept: "Everything is kept.",
   not_plain: "The border is not plain and nothing stands out clearly, so everything was kept. Strokes below tell what stays and what goes.",
   cleared_all: "All of it counts as background.",
+  page: "This is a page of ink: its paper is evened out and goes when the ink is told from it, in the Colours step. What you clear here by hand goes, too.",
   by_hand: "Then it was changed by hand.",
   mode: "Take away",
   modes: {

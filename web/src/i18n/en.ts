@@ -3,6 +3,7 @@
 import { arrange } from "./arrange";
 import { background, edges, enclosed, touch } from "./background";
 import { what } from "./history";
+import { kindWords, page } from "./pages";
 import { pieceFindings, pieces } from "./pieces";
 import { brush, hardPhotos, photo, tones, tryouts } from "./photographs";
 
@@ -59,8 +60,11 @@ export default {
     stopped: "Stopped before it was done.",
     again: "Work it out",
   },
+  kindWords,
+  page,
   kinds: {
     auto: "Told by itself",
+    toldSo: "{kind} (told by itself)",
     "clip-art": "Clip art",
     photo: "Photo",
     "line-drawing": "Line drawing",
@@ -142,6 +146,7 @@ export default {
         kept: "All kept",
         not_plain: "Nothing stands out, all kept",
         cleared_all: "All of it gone",
+        page: "A page of ink, its paper goes",
       },
       enclosed: "{count} spot left inside | {count} spots left inside",
       colours: "{count} colour | {count} colours",
@@ -363,6 +368,7 @@ export default {
     layer_unbound: "“{name}” is nowhere in the make just now: its colour has gone from the picture.",
     reduced: "This picture is very large: {times} × {times} of its pixels are taken as one. No cutter is finer than that.",
     animation: "This is an animation of {frames} pictures; the first one is used.",
+    rules_taken: "{count} rule of the page was taken away. | {count} rules and margin lines of the page were taken away.",
     fewer_colours: "{wanted} colours were asked for; the picture has {found} distinct ones.",
     near_alike: "{one} and {other} are hard to tell apart (difference {difference}).",
     joined: "{one} went into {other}.",

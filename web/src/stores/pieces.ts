@@ -188,7 +188,7 @@ export const usePieces = defineStore("pieces", () => {
   const going = computed<number[]>(() => {
     const now = { ...settings.value, ...trial.value };
     return trial.value && (trial.value.smallest_mm2 !== undefined || trial.value.smallest_window_mm2 !== undefined)
-      ? tooSmall(rows.value, now.smallest_mm2 ?? 0, now.smallest_window_mm2 ?? 0, now.spare_telling ?? true)
+      ? tooSmall(rows.value, now.smallest_mm2 ?? facts.value?.least[0] ?? 0, now.smallest_window_mm2 ?? facts.value?.least[1] ?? 0, now.spare_telling ?? true)
       : [];
   });
   const largestGoing = computed(() => going.value.reduce((best, i) => ((rows.value[i]?.area ?? 0) > (rows.value[best]?.area ?? 0) ? i : best), going.value[0] ?? -1));

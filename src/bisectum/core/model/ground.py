@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
 
-GroundKind = Literal["transparent", "plain", "shaded", "subject", "by_hand", "kept", "not_plain", "cleared_all"]
+GroundKind = Literal["transparent", "plain", "shaded", "subject", "by_hand", "kept", "not_plain", "cleared_all", "page"]
 """How the background was told: by transparency; one colour; a soft gradient; all around a photograph's subject; changed by
 hand; kept on request; the border is not plain and no subject stands out, so all was kept; nothing but background is
-there."""
+there; the paper of a page of ink, which goes when the ink is told from it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +73,7 @@ class Ground:
     @property
     def has_colour(self) -> bool:
         """Whether the ground is told from the subject by its colour, not by transparency."""
-        return self.cleared is None and self.kind not in ("transparent", "kept", "not_plain")
+        return self.cleared is None and self.kind not in ("transparent", "kept", "not_plain", "page")
 
     def check(self) -> None:
         """Raises: BrokenStructure saying what is wrong."""
@@ -87,3 +87,10 @@ class Ground:
         for spot in self.enclosed:
             if bool(self.mask[spot.y, spot.x]) != spot.taken:
                 raise BrokenStructure(f"The enclosed spot at {spot.x}, {spot.y} is not what it says.")
+
+
+def page_ground(shape: tuple[int, int]) -> Ground:
+    """The ground of a page of ink: nothing is taken away before its ink is told. shape: rows and columns of the picture."""
+    surface = np.zeros((6, 4))
+    surface[0] = 255.0
+    return Ground(np.zeros(shape, bool), surface, "page", 0.0, found="page")

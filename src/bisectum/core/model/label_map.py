@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.model.finding import Finding
+from bisectum.core.model.kind import CLIP_ART, Told
+from bisectum.core.model.page import Page
 from bisectum.core.model.palette import Palette
 from bisectum.core.model.tone_scale import ToneScale
 
@@ -22,6 +24,7 @@ class LabelMap:
     mm_per_px: finished size of a pixel. absorbed: how many specks went to their neighbours. findings: what the person
     should know. compressed: the picture has the unrest of lossy compression. scores : (1 + colours, H, W) float32, smooth: two
     labels meet where theirs are equal; None where edges are placed by the picture. scale: of a photograph's tones.
+    told: what kind of picture it is; page: of ink, what was found beside it.
     """
 
     labels: NDArray[np.uint8]
@@ -32,6 +35,8 @@ class LabelMap:
     compressed: bool = False
     scores: NDArray[np.float32] | None = None
     scale: ToneScale | None = None
+    told: Told = CLIP_ART
+    page: Page | None = None
 
     @cached_property
     def digest(self) -> str:
@@ -56,4 +61,6 @@ class LabelMap:
             raise BrokenStructure(f"Scores are one raster for each label, not {self.scores.shape}.")
         if self.scale is not None:
             self.scale.check()
+        if self.page is not None:
+            self.page.check()
         self.palette.check()

@@ -46,7 +46,8 @@ class PieceMap:
     size to a mm of the map; box: left, top, right and bottom of what the width measures, mm, None where nothing is left.
     lifted: maps of what has become an item, by its id. missed: numbers of changes by hand that found nothing. bridges : (B, 2,
     2), the ends of those that a rule made. marks : (N, 2), mm, where rules on widths did something; in a preview where they
-    may. shape: equal for maps whose faces are the same and whose lines differ in size only."""
+    may. least: area of the smallest piece and window that the rules let stay, mm². shape: equal for maps whose faces are the
+    same and whose lines differ in size only."""
 
     planar: PlanarMap
     gone: tuple[Gone, ...]
@@ -60,6 +61,7 @@ class PieceMap:
     missed: tuple[int, ...] = ()
     lifted: Mapping[str, PlanarMap] = field(default_factory=dict)
     shape: str = ""
+    least: tuple[float, float] = (0.0, 0.0)
 
     def check(self) -> None:
         """Raises: BrokenStructure where a label is no colour, or a size is none."""

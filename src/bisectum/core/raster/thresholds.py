@@ -52,3 +52,11 @@ def evenly(counts: NDArray[np.float64], classes: int, left_out: float = 0.01) ->
     reached = np.cumsum(counts) / max(1e-12, float(counts.sum()))
     low, high = np.searchsorted(reached, [left_out, 1 - left_out])
     return np.unique(np.rint(np.linspace(low, high + 1, classes + 1)[1:-1]).astype(np.int64))
+
+
+def otsu(values: NDArray[np.floating], bins: int = 128) -> float:
+    """The threshold that parts values into two classes with the least squared error (N. Otsu, "A Threshold Selection Method
+    from Gray-Level Histograms", 1979), to a part in `bins` of their range; the largest where all are alike. values : (N,)."""
+    counts, edges = np.histogram(values, bins)
+    starts = best_by_error(counts.astype(float), 2)
+    return float(edges[starts[0]]) if len(starts) else float(edges[-1])

@@ -83,7 +83,7 @@ def around(course: CourseSettings) -> tuple[Recipe, ...]:
         like("finer", fine_mm=max(0.1, round(0.7 * now.fine_mm, 2))),
         like("bolder", fine_mm=min(3.0, round(1.5 * now.fine_mm, 2))),
         Recipe("fewer_pieces", Treatment(shared | {"fine_mm": min(3.0, round(1.2 * now.fine_mm, 2))},
-                                         pieces=_no_smaller(min(400.0, max(3.0, 3 * course.pieces.smallest_mm2))))),
+                                         pieces=_no_smaller(min(400.0, max(3.0, 3 * course.pieces.areas()[0]))))),
         like("even_light", balance_mm=20.0 if now.balance_mm < 10 else 0.0),
     ]
     if now.treatment in ("dark", "line_shade", "stencil") or now.drawn_top:

@@ -9,7 +9,9 @@ from pydantic import BaseModel
 
 from bisectum.core.model.artwork import Layer
 from bisectum.core.model.finding import Finding, Severity
-from bisectum.core.model.piece_map import Reason, Suggested
+from bisectum.core.model.kind import Kind, Reason
+from bisectum.core.model.piece_map import Reason as Gone
+from bisectum.core.model.piece_map import Suggested
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.layers.edge_view import Bar
 from bisectum.services.compute import ItemOutcome
@@ -107,7 +109,28 @@ class ToneFacts(BaseModel):
     bare: list[bool]
 
 
+class SpeckOut(BaseModel):
+    """A dark spot that is no writing. at: its middle, radius: about it, shares of the width of the picture that came in."""
+
+    at: tuple[float, float]
+    radius: float
+    kept: bool
+
+
+class PageFacts(BaseModel):
+    """A page of ink. rules: how many were taken away; pen_mm: the width of its pen at the finished size."""
+
+    rules: int
+    pen_mm: float
+    specks: list[SpeckOut]
+
+
 class ColourFacts(BaseModel):
+    """kind, reason: what kind of picture it is and by what that was told; page: of a page of ink."""
+
+    kind: Kind
+    reason: Reason
+    page: PageFacts | None
     method: str
     found: int
     absorbed: int
@@ -131,12 +154,14 @@ class SuggestionOut(BaseModel):
 
 
 class PieceFacts(BaseModel):
-    """here, gone: how many; kept: small ones that tell. marks: where rules on widths did something, in a preview where they may;
-    bridges: ends of those that a rule made; shares. missed: numbers of changes by hand that found nothing."""
+    """here, gone: how many; kept: small ones that tell; least: area of the smallest piece and window, mm². marks: where rules
+    on widths did something, in a preview where they may; bridges: ends of those that a rule made; shares. missed: numbers of
+    changes by hand that found nothing."""
 
     here: int
     gone: int
     kept: int
+    least: tuple[float, float]
     marks: list[tuple[float, float]]
     bridges: list[tuple[tuple[float, float], tuple[float, float]]]
     missed: list[int]
@@ -246,7 +271,7 @@ class PieceOut(BaseModel):
     path: str
     widest_mm: float
     least_mm: float
-    reason: Reason | Literal[""]
+    reason: Gone | Literal[""]
     change: int
     kept: bool
     stands_out: bool

@@ -8,11 +8,12 @@ import { useJob } from "@/stores/job";
 import { useTryOuts } from "@/stores/tryOuts";
 import AppButton from "@/ui/AppButton.vue";
 import AppNotice from "@/ui/AppNotice.vue";
-import AppSelect from "@/ui/AppSelect.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
 import ChangeList from "./ChangeList.vue";
+import KindNote from "./KindNote.vue";
 import LightTools from "./LightTools.vue";
+import PageControls from "./PageControls.vue";
 import PaletteList from "./PaletteList.vue";
 import PhotoControls from "./PhotoControls.vue";
 import PinPicker from "./PinPicker.vue";
@@ -31,6 +32,7 @@ const openTryOuts = (): void => void router.push({ name: "try-outs", params: { i
 const intro = computed(() => {
   const now = facts.value;
   if (!now) return "";
+  if (now.page) return t("page.intro");
   if (now.method === "ink") return t("colours.ink");
   if (now.method === "tones") return t("colours.tones", now.palette.length);
   const said = [t("colours.found", now.palette.length)];
@@ -39,8 +41,6 @@ const intro = computed(() => {
   if (small.value) said.push(t("colours.smallOnes", small.value));
   return said.join(" ");
 });
-const KINDS = ["auto", "clip-art", "photo", "line-drawing", "handwriting", "screenshot"] as const;
-const kinds = computed(() => KINDS.map((value) => ({ value, label: t(`kinds.${value}`) })));
 const nameOf = (key: unknown): string => facts.value?.palette.find((entry) => entry.key === key)?.name ?? String(key);
 interface Said {
   text: string;
@@ -71,8 +71,10 @@ function mergeThem(colour: string, into: string): void {
 </script>
 
 <template>
+  <KindNote v-if="facts && settings" :facts="facts" :settings="settings" @settle="settle" />
   <p class="soft">{{ intro }}</p>
-  <AppButton :look="isPhoto ? 'main' : 'plain'" @click="openTryOuts">{{ t("photo.tryOuts") }}</AppButton>
+  <PageControls v-if="facts?.page && settings" :page="facts.page" :settings="settings" @move="move" @settle="settle" />
+  <AppButton v-if="!facts?.page" :look="isPhoto ? 'main' : 'plain'" @click="openTryOuts">{{ t("photo.tryOuts") }}</AppButton>
   <PhotoControls v-if="isPhoto && facts && settings" :facts="facts" :settings="settings" @move="move" @settle="settle" />
   <LightTools v-if="isPhoto && settings" :settings="settings" />
   <template v-if="facts && settings">
@@ -98,7 +100,7 @@ function mergeThem(colour: string, into: string): void {
     />
     <AppButton v-if="settings.count != null && !isPhoto" @click="settle({ count: null })">{{ t("colours.auto") }}</AppButton>
     <AppSlider
-      v-if="!isPhoto"
+      v-if="!isPhoto && !facts.page"
       :label="t('colours.shades')"
       :value="settings.shades"
       :min="1"
@@ -111,6 +113,5 @@ function mergeThem(colour: string, into: string): void {
     />
     <PinPicker :settings="settings" @settle="settle" />
     <p v-if="facts.absorbed" class="soft">{{ t("colours.absorbed", facts.absorbed) }}</p>
-    <AppSelect :model-value="settings.kind" :label="t('colours.kind')" :options="kinds" @update:model-value="settle({ kind: $event })" />
   </template>
 </template>

@@ -33,6 +33,12 @@ const RULES: readonly Row[] = [
 ];
 const fills = computed(() => (["around", "open"] as const).map((value) => ({ value, label: t(`pieces.fills.${value}`) })));
 
+/** What a rule says where nobody has said anything. */
+function byItself(rule: Rule): number {
+  const [piece, window] = pieces.facts?.least ?? [0, 0];
+  return rule === "smallest_mm2" ? piece : rule === "smallest_window_mm2" ? window : 0;
+}
+
 function tried(change: Partial<PiecesSettings>): void {
   pieces.trial = change;
   move(change);
@@ -57,7 +63,7 @@ const count = computed(() => {
       v-for="{ rule, max, step, unit } in RULES"
       :key="rule"
       :label="t(`pieces.rules.${rule}`)"
-      :value="settings[rule]"
+      :value="settings[rule] ?? byItself(rule)"
       :min="0"
       :max="max"
       :step="step"

@@ -13,6 +13,7 @@ MOST_RING = 240
 MOST_TONES = 12
 OF_PHOTOGRAPHS = ("treatment", "drawn_top", "fine_mm", "dark_share", "balance_mm", "spacing", "thresholds", "bare",
                   "smallest_width_mm", "bridge_mm", "spots", "light_marks")
+OF_INK = ("take_rules", "hand", "bolder_mm", "specks", "other_specks")
 Treatment = Literal["colours", "lightness", "dark", "line_shade", "stencil", "silhouette"]
 RingPlace = Annotated[tuple[float, float], Field(title="Across and down")]
 ChangeKind = Literal["merge", "clear", "fill", "give", "split"]
@@ -80,8 +81,8 @@ class LightMark(StepSettings):
 
 
 class ColoursSettings(StepSettings):
-    """The Colours step: into how many layers the picture goes. Those from `treatment` on concern
-    photographs only."""
+    """The Colours step: into how many layers the picture goes. Those from `treatment` on concern photographs only, those from
+    `take_rules` on pages of ink only."""
 
     kind: Literal["auto", "clip-art", "photo", "line-drawing", "handwriting", "screenshot"] = Field(
         "auto", title="Kind of picture; told by itself where it is auto"
@@ -130,6 +131,16 @@ class ColoursSettings(StepSettings):
     )
     spots: tuple[SpotColour, ...] = Field((), max_length=MOST_PINS, title="Areas with a colour of their own")
     light_marks: tuple[LightMark, ...] = Field((), max_length=MOST_CHANGES, title="Marks of the light brush, in their order")
+
+    take_rules: bool = Field(True, title="Rules and margin lines of a page are taken away from handwriting")
+    hand: Literal["as_written", "smoother"] = Field("as_written", title="Handwriting as it was written, or a little smoother")
+    bolder_mm: float = Field(
+        0, ge=0, le=2, title="How much bolder the pen is made, to each side", json_schema_extra={"unit": "mm", "step": 0.05}
+    )
+    specks: Literal["leave_out", "keep"] = Field("leave_out", title="What becomes of dark spots that are no writing")
+    other_specks: tuple[RingPlace, ...] = Field(
+        (), max_length=MOST_CHANGES, title="Spots of which the other is done, each by a place in it"
+    )
 
     @model_validator(mode="after")
     def _thresholds_rise(self) -> Self:

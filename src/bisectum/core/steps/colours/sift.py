@@ -15,7 +15,9 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure, SettingsError
 from bisectum.core.model.finding import Finding
+from bisectum.core.model.kind import CLIP_ART, Told
 from bisectum.core.model.label_map import LabelMap
+from bisectum.core.model.page import Page
 from bisectum.core.model.palette import Colour, Palette
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.model.tone_scale import ToneScale
@@ -38,7 +40,8 @@ ALIKE = 6.0  # CIEDE2000
 @dataclass(frozen=True, slots=True)
 class Separation:
     """labels : (H, W) uint8; 0 is background, i + 1 is entries[i]. method: how colours were told; found: how many were
-    distinct. factor: pixels of the picture along one pixel of the labels. compressed, scores, scale: as in LabelMap."""
+    distinct. factor: pixels of the picture along one pixel of the labels. compressed, scores, scale, told, page: as in
+    LabelMap."""
 
     labels: NDArray[np.uint8]
     entries: tuple[Entry, ...]
@@ -49,6 +52,8 @@ class Separation:
     compressed: bool
     scores: NDArray[np.float32] | None = None
     scale: ToneScale | None = None
+    told: Told = CLIP_ART
+    page: Page | None = None
 
     def check(self) -> None:
         """Raises: BrokenStructure where a label names no colour."""
@@ -85,7 +90,7 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
     if scores is not None:
         scores = frozen(scores[[0, *(order + 1)]])
     return LabelMap(frozen(labels), Palette(colours, separation.method, separation.found), mm_per_px, absorbed, tuple(findings),
-                    separation.compressed, scores, separation.scale)
+                    separation.compressed, scores, separation.scale, separation.told, separation.page)
 
 
 def _noise_px(separation: Separation) -> int:

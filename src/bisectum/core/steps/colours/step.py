@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from bisectum.core.errors import SettingsError
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.ground import Ground
+from bisectum.core.model.kind import Told
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Part, Progress
@@ -23,6 +24,8 @@ from bisectum.core.steps.colours.assign import assign_by_mixes
 from bisectum.core.steps.colours.by_hand import Entry, changed_by_hand
 from bisectum.core.steps.colours.fine_differences import settled_modes
 from bisectum.core.steps.colours.flat_pixels import CLEAN, FlatColours, flat_colours, ridge_colours
+from bisectum.core.steps.colours.ink.separate import separate_ink
+from bisectum.core.steps.colours.kind import kind_of_colours, kind_of_page
 from bisectum.core.steps.colours.lost_colours import missed_colours
 from bisectum.core.steps.colours.modes import (
     CLEAN_BANDWIDTH,
@@ -42,7 +45,7 @@ from bisectum.core.steps.colours.shades import Shades, find_shades
 from bisectum.core.steps.colours.sift import Method, Separation, sifted
 from bisectum.core.steps.colours.soft import soft_share
 
-VERSION = 7
+VERSION = 8
 FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
 JUST_AT, PURE_SHARE = 0.004, 0.95  # OKLab, and the part of the flat pixels that near to a mode in art without shading
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
@@ -62,13 +65,16 @@ Memory = MutableMapping[str, Any]
 @dataclass(frozen=True, slots=True)
 class Look:
     """What a picture looks like at first sight. modes : (N, 3), distinct colours, levels; weights : (N,); shades: of soft
-    shading that is cut into steps; method: how its colours are told."""
+    shading that is cut into steps; method: how its colours are told; told: what kind it is; is_page: its ink is told from
+    paper that is evened out, whatever flat colours it has."""
 
-    flat: FlatColours
+    flat: FlatColours | None
     modes: NDArray[np.float64]
     weights: NDArray[np.float64]
     shades: Shades | None
     method: Method
+    told: Told
+    is_page: bool = False
 
     @property
     def is_photograph(self) -> bool:
@@ -82,16 +88,26 @@ def separate_colours(
 
     Raises: SettingsError when nothing is left beside the background; Cancelled.
     """
-    look = look_at(picture, ground, settings)
+    look = look_at(picture, ground, settings, kind_of_page(picture.rgba) if settings.kind == "auto" else None)
     progress.report(0.1)
     part = Part(progress, 0.1, 0.8)
-    separation = (treated(picture, ground, settings, size_to_treat(picture, ground), progress=part) if look.is_photograph
-                  else separated(picture, ground, settings, look, part))
-    return sifted(separation, picture, settings, Part(progress, 0.8, 1.0))
+    if look.is_page:
+        separation = separate_ink(picture, None, settings, part)
+    elif look.is_photograph:
+        separation = treated(picture, ground, settings, size_to_treat(picture, ground), progress=part)
+    else:
+        separation = separated(picture, ground, settings, look, part)
+    return sifted(replace(separation, told=look.told), picture, settings, Part(progress, 0.8, 1.0))
 
 
-def look_at(picture: Picture, ground: Ground, settings: ColoursSettings) -> Look:
-    """Which colours are distinct, and by that how they are told. Raises: SettingsError when nothing but background is there."""
+def look_at(picture: Picture, ground: Ground, settings: ColoursSettings, page: Told | None = None) -> Look:
+    """Which colours are distinct, and by that how they are told. page: what kind of page it is, if it is one.
+
+    Raises: SettingsError when nothing but background is there.
+    """
+    told = Told(settings.kind, "by_hand") if settings.kind != "auto" else page
+    if told is not None and told.kind == "handwriting":
+        return _look_of_page(told)
     if ground.mask.all():
         raise SettingsError("The whole picture counts as background, so nothing is left to cut: lower the reach, keep the "
                             "background, or take out what was cleared by hand.", code="nothing_left")
@@ -104,7 +120,14 @@ def look_at(picture: Picture, ground: Ground, settings: ColoursSettings) -> Look
     elif method != "tones" and not len(modes) and shades is None and not settings.pins and not _has_other_colours(
             picture, ground, flat, modes):
         method = "tones"
-    return Look(flat, modes, weights, shades, method)
+    if told is not None and told.kind == "line-drawing" and (method == "tones" or flat.restless or flat.compressed):
+        return _look_of_page(told)
+    told = told or kind_of_colours(picture.rgba, method == "tones")
+    return Look(flat, modes, weights, shades, method, told)
+
+
+def _look_of_page(told: Told) -> Look:
+    return Look(None, np.empty((0, 3)), np.empty(0), None, "ink", told, is_page=True)
 
 
 def _has_other_colours(picture: Picture, ground: Ground, flat: FlatColours, modes: NDArray[np.float64]) -> bool:
@@ -140,7 +163,8 @@ def separated(
 
     Raises: SettingsError when nothing is left beside the background; Cancelled.
     """
-    flat, modes, weights, shades, method = look.flat, look.modes, look.weights, look.shades, look.method
+    flat = look.flat or flat_colours(picture.rgba, ground.mask)
+    modes, weights, shades, method = look.modes, look.weights, look.shades, look.method
     if flat.compressed:
         modes, weights = _without_rim(picture, ground, modes, weights)
     if flat.restless:
@@ -244,7 +268,7 @@ def surfaces_of(ground: Ground, colours: NDArray[np.uint8]) -> NDArray[np.float6
     result[0] = ground.surface
     result[1:, 0, :3] = colours
     result[1:, 0, 3] = 255.0
-    if ground.kind in ("kept", "not_plain"):
+    if ground.kind in ("kept", "not_plain", "page"):
         result[0, 0] = -1e4  # no background: far from every colour
     return result
 

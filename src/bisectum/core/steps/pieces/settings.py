@@ -60,12 +60,20 @@ class PieceChange(StepSettings):
         return self
 
 
+SMALLEST_MM2 = 1.0  # from memory: what can be weeded
+OF_PEN = 0.2  # of its width squared: a dot of a pen is as large as this, or larger
+
+
 class PiecesSettings(StepSettings):
     """The Pieces step: rules for all layers of a picture, and what is done by hand. Lengths are of the finished size."""
 
-    smallest_mm2: float = Field(1.0, ge=0, le=400, title="Smallest piece", json_schema_extra={"unit": "mm²", "step": 0.1})
-    smallest_window_mm2: float = Field(
-        1.0, ge=0, le=400, title="Smallest window; smaller ones are closed", json_schema_extra={"unit": "mm²", "step": 0.1}
+    smallest_mm2: float | None = Field(
+        None, ge=0, le=400, title="Smallest piece; where not given 1 mm², and on a page of ink what its pen could not write",
+        json_schema_extra={"unit": "mm²", "step": 0.1},
+    )
+    smallest_window_mm2: float | None = Field(
+        None, ge=0, le=400, title="Smallest window, smaller ones are closed; where not given as the smallest piece",
+        json_schema_extra={"unit": "mm²", "step": 0.1},
     )
     thinnest_mm: float = Field(
         0, ge=0, le=10, title="Thinnest part; hairs and necks that are thinner go", json_schema_extra={"unit": "mm", "step": 0.1}
@@ -84,3 +92,9 @@ class PiecesSettings(StepSettings):
         json_schema_extra={"unit": "mm", "step": 0.1},
     )
     changes: tuple[PieceChange, ...] = Field((), max_length=MOST_CHANGES, title="Changes by hand, in their order")
+
+    def areas(self, pen_mm: float | None = None) -> tuple[float, float]:
+        """How large pieces and windows are at least, mm². pen_mm: the width of the pen a page was written with, if it is one."""
+        least = SMALLEST_MM2 if pen_mm is None else min(SMALLEST_MM2, OF_PEN * pen_mm**2)
+        piece = self.smallest_mm2 if self.smallest_mm2 is not None else least
+        return piece, self.smallest_window_mm2 if self.smallest_window_mm2 is not None else piece

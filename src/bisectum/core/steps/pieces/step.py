@@ -60,15 +60,19 @@ class Ruled:
     box: Box | None
     findings: tuple[Finding, ...]
     marks: NDArray[np.float64]
+    least: tuple[float, float]
 
 
 def by_rules(
     planar: PlanarMap, settings: PiecesSettings, places: Placement, size: Size, progress: Progress = SILENT, hasty: bool = False,
+    pen_mm: float | None = None,
 ) -> Ruled:
     """What the rules leave of a picture's map. places: from shares of the picture's width to mm of the map.
 
-    hasty: only say where rules on widths would do something. Raises: Cancelled.
+    hasty: only say where rules on widths would do something. pen_mm: of a page of ink, the width of its pen. Raises: Cancelled.
     """
+    piece, window = settings.areas(pen_mm)
+    settings = settings.with_fields({"smallest_mm2": piece, "smallest_window_mm2": window})
     planar = without_frame(planar)
     ruled = _by_size(planar, settings, places, size)
     if not (settings.thinnest_mm or settings.join_mm or settings.thicken_mm):
@@ -154,7 +158,8 @@ def put_right(
     graph = _graph(planar)
     return PieceMap(
         planar, (*ruled.gone, *done.gone), ruled.kept, ruled.scale, ruled.box, tuple(findings),
-        suggestions(planar, graph, ground, ruled.scale), ends, ruled.marks, tuple(done.missed), done.lifted, _shape(planar))
+        suggestions(planar, graph, ground, ruled.scale), ends, ruled.marks, tuple(done.missed), done.lifted, _shape(planar),
+        ruled.least)
 
 
 
@@ -198,9 +203,9 @@ def _by_size(planar: PlanarMap, settings: PiecesSettings, places: Placement, siz
         given_back = [finder.face(places.to_px(np.array([change.x, change.y]))[0], change.area, change.colour)
                       for change in settings.changes if change.kind == "keep"]
         spared = [face for face in given_back if face is not None]
-        told = telling(faces, planar.palette, settings.smallest_mm2 / scale**2) if settings.spare_telling else []
-        all_gone = without_small(faces, settings.smallest_mm2 / scale**2, settings.smallest_window_mm2 / scale**2, settings.fill,
-                                 [*spared, *told], beyond)
+        piece, window = (area / scale**2 for area in settings.areas())
+        told = telling(faces, planar.palette, piece) if settings.spare_telling else []
+        all_gone = without_small(faces, piece, window, settings.fill, [*spared, *told], beyond)
         if settings.keep == "largest":
             _keep_largest(faces, settings.fill, spared)
         labels = faces.labels()
@@ -208,7 +213,7 @@ def _by_size(planar: PlanarMap, settings: PiecesSettings, places: Placement, siz
         if scale <= before * (1 + 1e-9):
             break
         beyond = _beyond(_boxes_of_faces(planar), labels[1:] > 0, values[1:] > 0)
-    findings = [_takes_all("smallest_mm2", settings.smallest_mm2)] if all_gone else []
+    findings = [_takes_all("smallest_mm2", settings.areas()[0])] if all_gone else []
     areas, went = net.areas(), np.flatnonzero(labels != values)
     drawn = outlines_of_faces(planar, [face - 1 for face in [*went.tolist(), *told]])
     kept = np.array([place_inside(drawn[face - 1][0]) for face in told]).reshape(-1, 2)
@@ -217,7 +222,8 @@ def _by_size(planar: PlanarMap, settings: PiecesSettings, places: Placement, siz
         findings.append(Finding("small_kept", details={"count": len(kept), "names": ", ".join(sorted(names))}))
     gone = tuple(_gone(drawn[face - 1], int(values[face]), float(areas[face]), settings, scale) for face in went.tolist())
     after = with_labels(planar, labels[1:], net)
-    return Ruled(after, gone, kept, scale, _box(labels[1:] > 0, size, planar), tuple(findings), NOWHERE)
+    return Ruled(after, gone, kept, scale, _box(labels[1:] > 0, size, planar), tuple(findings), NOWHERE,
+                 settings.areas())
 
 
 def _beyond(boxes: NDArray[np.float64], stays: NDArray[np.bool_], was: NDArray[np.bool_]) -> list[int]:
@@ -234,7 +240,7 @@ def _gone(
     reason: Reason = "small"
     if label == 0:
         reason = "small_window"
-    elif settings.keep == "largest" and area * scale**2 >= settings.smallest_mm2:
+    elif settings.keep == "largest" and area * scale**2 >= settings.areas()[0]:
         reason = "not_largest"
     low, high = outline[0].min(axis=(0, 1)), outline[0].max(axis=(0, 1))
     return Gone(label, area, (float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2), *outline, reason)

@@ -1,0 +1,22 @@
+<script setup lang="ts">
+/** What kind of picture it is, by what that was told, and the choice to say otherwise. */
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+
+import type { ColourFacts, ColoursSettings } from "@/api/types";
+import AppSelect from "@/ui/AppSelect.vue";
+
+const props = defineProps<{ facts: ColourFacts; settings: ColoursSettings }>();
+const emit = defineEmits<{ settle: [change: Partial<ColoursSettings>] }>();
+const { t } = useI18n();
+const KINDS = ["auto", "clip-art", "photo", "line-drawing", "handwriting", "screenshot"] as const;
+const told = computed(() => t("kinds.toldSo", { kind: t(`kinds.${props.facts.kind}`) }));
+const kinds = computed(() =>
+  KINDS.map((value) => ({ value, label: value === "auto" && props.settings.kind === "auto" ? told.value : t(`kinds.${value}`) })),
+);
+</script>
+
+<template>
+  <AppSelect :model-value="settings.kind" :label="t('kindWords.is')" :options="kinds" @update:model-value="emit('settle', { kind: $event })" />
+  <p v-if="settings.kind === 'auto'" class="soft">{{ t(`kindWords.${facts.reason}`) }}</p>
+</template>
