@@ -54,6 +54,17 @@ class Fill(StrEnum):
     open = "open"
 
 
+class Drawn(StrEnum):
+    auto = "auto"
+    centre = "centre"
+    filled = "filled"
+
+
+class Score(StrEnum):
+    auto = "auto"
+    none = "none"
+
+
 class Keep(StrEnum):
     all = "all"
     largest = "largest"
@@ -116,6 +127,9 @@ def trace(
     page: Annotated[Page, typer.Option(help="What the page shows and the width measures.")] = Page.artwork,
     build: Annotated[Build, typer.Option(help="How layers meet.")] = Build.whole,
     lap: Annotated[str, typer.Option(help="How far a lapped layer reaches under those above, such as 0.5mm.")] = "0.5mm",
+    lines: Annotated[Drawn, typer.Option(help="Strokes by their middles, or as filled pieces.")] = Drawn.auto,
+    score: Annotated[Score, typer.Option(help="Fold along dashes and cut outlines, or draw all strokes.")] = Score.auto,
+    perforate: Annotated[str | None, typer.Option(help="Folds as cuts and gaps, such as 3mm,2mm.")] = None,
     closeness: Annotated[str, typer.Option(help="How far a cut line may stray, such as 0.1mm.")] = "0.1mm",
     smallest: Annotated[str | None, typer.Option(help="Smallest piece, such as 2mm2; by itself where not given.")] = None,
     window: Annotated[str | None, typer.Option(help="Smallest window; as the smallest piece where not given.")] = None,
@@ -142,17 +156,31 @@ def trace(
             "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
             "colours": {"kind": kind.value, "treatment": treatment.value, "count": _count(colours),
                         "pins": [_pin(text) for text in colour or ()]},
-            "lines": {"closeness_mm": parse_length_mm(closeness)},
+            "lines": {"closeness_mm": parse_length_mm(closeness), "drawn": lines.value, "score": score.value},
             "pieces": {"smallest_mm2": _area(smallest), "smallest_window_mm2": _area(window or smallest),
                        "thinnest_mm": _length(thinnest), "fill": fill.value, "keep": keep.value, "join_mm": _length(join),
                        "thicken_mm": _length(thicken), "bridge_mm": _length(bridge)},
         })
-        make = MakeSettings.model_validate({"layers": {"build": build.value, "lap_mm": parse_length_mm(lap)}})
+        layers = {"build": build.value, "lap_mm": parse_length_mm(lap)} | _perforation(perforate)
+        make = MakeSettings.model_validate({"layers": layers})
         drawer = parse_stocks(read_file(stocks)) if stocks is not None else ()
         traced = trace_picture(data, picture.stem, settings, make, drawer)
         write_whole(out, traced.svg.encode())
         if report is not None:
             write_whole(report, (json.dumps(traced.report, indent=2, ensure_ascii=False) + "\n").encode())
+
+
+def _perforation(text: str | None) -> dict[str, str | float]:
+    """Raises: SettingsError, InputError."""
+    from bisectum.core.units import parse_length_mm
+
+    if text is None:
+        return {}
+    parts = text.split(",")
+    if len(parts) != 2:
+        raise SettingsError(f"“{text}” is no perforation; write the length of a cut and of a gap, such as 3mm,2mm.")
+    cut, gap = (parse_length_mm(part.strip()) for part in parts)
+    return {"folds": "perforate", "perforation_mm": cut, "perforation_gap_mm": gap}
 
 
 def _area(text: str | None) -> float | None:

@@ -37,7 +37,9 @@ from bisectum.core.steps.colours.settings import OF_INK, OF_PHOTOGRAPHS, Colours
 from bisectum.core.steps.colours.sift import Separation, sifted
 from bisectum.core.steps.lines import step as lines
 from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
-from bisectum.core.steps.lines.settings import Correction, LinesSettings
+from bisectum.core.steps.lines.settings import OF_STROKES, Correction, LinesSettings
+from bisectum.core.steps.lines.strokes import step as strokes
+from bisectum.core.steps.lines.strokes.step import Lines
 from bisectum.core.steps.picture import step as picture
 from bisectum.core.steps.picture.settings import PictureSettings
 from bisectum.core.steps.pieces import step as pieces
@@ -109,7 +111,12 @@ class CourseResult:
     @property
     def planar_map(self) -> PlanarMap:
         """As it was traced; what of it is cut is in `pieces`."""
-        return cast(PlanarMap, self._of("lines"))
+        return self.lines.planar
+
+    @property
+    def lines(self) -> Lines:
+        """The cut lines as they were traced, and strokes."""
+        return cast(Lines, self._of("lines"))
 
     @property
     def pieces(self) -> PieceMap:
@@ -185,7 +192,7 @@ class _Course:
         if look.is_photograph:
             key, separation = self._treated(drawn, key)
         elif look.is_page:
-            key, separation = self._ink(key)
+            key, separation = self._ink(key, look.told.kind == "handwriting")
         else:
             key, separation = self.run.step(
                 "colours/separated", colours.VERSION, plain, key, (0.25, 0.45),
@@ -195,13 +202,13 @@ class _Course:
                                        lambda part: sifted(replace(separation, told=look.told), drawn, settings, part))
         self._keep("colours", key, label_map)
 
-    def _ink(self, looked: str) -> tuple[str, Separation]:
+    def _ink(self, looked: str, written: bool) -> tuple[str, Separation]:
         """A page of ink is looked at with its paper; of the ground only what somebody took away by hand counts."""
         settings, drawn = self.settings.colours, self.made["picture"]
         cleared = self.made["background"].mask if self.settings.background.touches else None
         taken = f"{looked}/{drawn.width_mm}/{drawn.measured}" if settings.bolder_mm else looked
         return self.run.step("colours/ink", colours.VERSION, settings.digest_without(*OF_PHOTOGRAPHS), taken, (0.25, 0.45),
-                             lambda part: separate_ink(drawn, cleared, settings, part))
+                             lambda part: separate_ink(drawn, cleared, settings, written, part))
 
     def _treated(self, drawn: Picture, looked: str) -> tuple[str, Separation]:
         """A photograph is worked at the finished size: at one of a row of sizes, so that a small change of it costs nothing."""
@@ -215,6 +222,10 @@ class _Course:
             lambda part: colours.treated(drawn, ground, settings, mm_per_px, self.treated_px, part, memory))
 
     def lines(self) -> None:
+        drawn_so = self._strokes()
+        if drawn_so is not None:
+            self._keep("lines", *drawn_so)
+            return
         settings, label_map, ground = self.settings.lines, self.made["colours"], self.made["background"]
         drawn = self.made["picture"].without(ground.cleared)
         places = drawn.places.scaled(label_map.labels.shape[1] / drawn.width)
@@ -222,7 +233,8 @@ class _Course:
                               SIZES_PER_DOUBLING if self.most_px is None else SIZES_PER_DOUBLING_SEEN)
         taken = f"{self.keys['background']}/{label_map.digest}/{scale!r}"
         fitted_key, fitted = self.run.step(
-            "lines/fitted", lines.VERSION, settings.digest_without("corrections"), f"{taken}/{self.hasty}", (0.5, 0.94),
+            "lines/fitted", lines.VERSION, settings.digest_without("corrections", *OF_STROKES), f"{taken}/{self.hasty}",
+            (0.5, 0.94),
             lambda part: lines.fit_lines(label_map, premultiplied(drawn.rgba), _surfaces(ground, label_map), settings, scale,
                                          part, places, self.hasty))
         corrections = hashlib.sha256(",".join(one.digest for one in settings.corrections).encode()).hexdigest()
@@ -230,10 +242,30 @@ class _Course:
                                     lambda part: self._corrected(fitted, label_map, settings.corrections, places, part))
         rounded = any(one.radius_mm for one in settings.corrections)  # by a radius in mm
         self.shape = f"{fitted_key}/{corrections}/{label_map.mm_per_px if rounded else ''}"
-        self._keep("lines", key, planar)
+        self._keep("lines", key, Lines(planar))
+
+    def _strokes(self) -> tuple[str, Lines] | None:
+        """The lines of a drawing in strokes, where its middles are wanted, or it is a plan with folds."""
+        settings, label_map, drawn = self.settings.lines, self.made["colours"], self.made["picture"]
+        if settings.drawn == "filled" or (settings.drawn == "auto" and label_map.told.kind != "line-drawing"):
+            return None
+        natural = drawn.natural_mm_per_px * drawn.width / label_map.labels.shape[1]
+        scale = _fitted_scale(label_map.mm_per_px, natural, SIZES_PER_DOUBLING)
+        rgba = drawn.without(self.made["background"].cleared).rgba
+        places = drawn.places.scaled(label_map.labels.shape[1] / drawn.width)
+        taken = f"{self.keys['background']}/{label_map.digest}/{label_map.mm_per_px!r}/{scale!r}"
+        key, made = self.run.step("lines/strokes", strokes.VERSION, settings.digest, taken, (0.5, 0.9),
+                                  lambda _: strokes.draw_strokes(label_map, rgba, settings, scale, places))
+        if made is None:
+            return None
+        self.shape = key
+        return key, made
 
     def pieces(self) -> None:
-        settings, planar, drawn = self.settings.pieces, self.made["lines"], self.made["picture"]
+        settings, planar, drawn = self.settings.pieces, self.made["lines"].planar, self.made["picture"]
+        if not planar.chain_count:
+            self._keep("pieces", self.keys["lines"], PieceMap.none(planar))
+            return
         size = Size(drawn.width_mm, drawn.measured)
         places = drawn.places.scaled(planar.width / drawn.width)
         # Of the changes by hand only what is given back matters to the rules.

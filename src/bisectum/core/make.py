@@ -182,14 +182,14 @@ def _laid(item: Item, courses: Mapping[str, CourseResult], maps: Mapping[str, Ma
     course = courses[item.id]
     pieces, picture = course.pieces, course.picture
     return arrange.Laid(item.id, pieces.planar, picture.measured, picture.width_mm, item.place, item.part, _glance(course),
-                        box=pieces.box)
+                        box=pieces.box, strokes=course.lines.used)
 
 
 def _glance(course: CourseResult) -> Glance:
     """The labels of a picture's pieces from afar; those of its pixels where no piece has changed."""
     planar, picture = course.pieces.planar, course.picture
     labels = course.label_map.labels
-    if len(course.pieces.gone) or len(planar.palette.colours) > len(course.label_map.palette.colours):
+    if course.lines.strokes or len(course.pieces.gone) or len(planar.palette.colours) > len(course.label_map.palette.colours):
         labels = painted(planar, GLANCE_PX)
     return Glance.of(labels, picture.places.scaled(labels.shape[1] / picture.width))
 

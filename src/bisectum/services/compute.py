@@ -14,6 +14,7 @@ from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Sourc
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.formats.exporters import export
 from bisectum.core.formats.svg.write import path_data
+from bisectum.core.geom.bezier import flatten
 from bisectum.core.job import BorderItem, DrawnItem, LetteringItem, LiftedItem, PictureItem, ShapeItem, new_document
 from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.artwork import Artwork, Layer
@@ -299,7 +300,7 @@ def _facts(course: CourseResult, info: PictureInfo, scale: float) -> dict[str, A
         },
         "lines": {
             "segments": len(planar.segments), "straight": int(planar.straight.sum()), "deviation_mm": planar.deviation * scale,
-            "repaired": planar.repaired, "left_out": list(planar.left_out),
+            "repaired": planar.repaired, "left_out": list(planar.left_out), "strokes": _strokes(course, scale),
         },
     }
 
@@ -309,6 +310,20 @@ def _tones(scale: ToneScale | None) -> dict[str, Any] | None:
         return None
     return {"histogram": list(scale.histogram), "thresholds": list(scale.thresholds),
             "colours": [hex_of(colour) for colour in scale.colours], "bare": list(scale.bare)}
+
+
+def _strokes(course: CourseResult, scale: float) -> list[dict[str, Any]]:
+    """The strokes of a picture, those left out too, as points: shares of the width of the picture that came in."""
+    on_map = course.picture.places.scaled(course.planar_map.width / course.picture.width)
+    near = 0.25 * course.planar_map.mm_per_px
+    found = []
+    for stroke in course.lines.strokes:
+        points = np.concatenate([flatten(stroke.segments, near), stroke.segments[-1:, 3]])
+        found.append({
+            "role": stroke.role, "read": stroke.read, "outline": stroke.outline, "length_mm": stroke.path.length * scale,
+            "width_mm": stroke.width * scale, "at": on_map.to_shares(np.array([stroke.at]))[0].tolist(),
+            "points": on_map.to_shares(points).tolist()})
+    return found
 
 
 def _page(course: CourseResult, scale: float) -> dict[str, Any] | None:

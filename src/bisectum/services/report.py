@@ -50,6 +50,9 @@ def findings_of_item(item: str, course: CourseResult, info: PictureInfo) -> list
     if course.label_map.palette.method == "tones":
         found += _of_photograph(course)
     found += course.label_map.findings
+    found += course.lines.findings
+    if course.lines.missed:
+        found.append(Finding("strokes_missed", "warning", details={"count": len(course.lines.missed)}))
     if course.planar_map.left_out:
         found.append(Finding("corrections_left_out", "warning", details={"count": len(course.planar_map.left_out)}))
     return [replace(finding, item=item) for finding in found]

@@ -106,6 +106,8 @@ def _report(made: MakeResult, info: PictureInfo, seconds: dict[str, float], stoc
         "gone": dict(Counter(one.reason for one in result.pieces.gone)),
         "small_kept": len(result.pieces.kept),
         "bridges": len(result.pieces.bridges),
+        "strokes": dict(Counter(stroke.role for layer in artwork.layers for stroke in layer.strokes)),
+        "kind": result.label_map.told.kind, "kind_by": result.label_map.told.reason,
         "too_fine": artwork.too_fine,
         "warnings": [finding.code for finding in (*findings_of_item(item, result, info), *findings_of_make(made))],
         "seconds": {name: round(value, 4) for name, value in seconds.items()},

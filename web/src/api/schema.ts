@@ -1624,6 +1624,8 @@ export interface components {
             holds: components["schemas"]["HoldOut"][];
             /** Path */
             path: string;
+            /** Strokes */
+            strokes: components["schemas"]["StrokeOut"][];
         };
         /**
          * LayerRecord
@@ -1665,6 +1667,22 @@ export interface components {
              * @default []
              */
             records: components["schemas"]["LayerRecord"][];
+            /**
+             * Folds are scored, or cut in dashes by a machine that has no tool for scoring
+             * @default score
+             * @enum {string}
+             */
+            folds: "score" | "perforate";
+            /**
+             * Length of the cuts along a fold
+             * @default 3
+             */
+            perforation_mm: number;
+            /**
+             * What holds between the cuts along a fold
+             * @default 2
+             */
+            perforation_gap_mm: number;
             /**
              * The colour of what it is put on
              * @default #ffffff
@@ -1838,6 +1856,8 @@ export interface components {
             repaired: number;
             /** Left Out */
             left_out: number[];
+            /** Strokes */
+            strokes: components["schemas"]["StrokeFacts"][];
         };
         /**
          * LinesPart
@@ -1875,7 +1895,7 @@ export interface components {
         };
         /**
          * LinesSettings
-         * @description The Lines step.
+         * @description The Lines step. Those from `drawn` on concern drawings in strokes only.
          */
         LinesSettings: {
             /**
@@ -1898,6 +1918,28 @@ export interface components {
              * @default 0
              */
             simplify_mm: number;
+            /**
+             * Strokes as filled pieces, or by their middles; where it is auto, a plan with dashed folds by its middles
+             * @default auto
+             * @enum {string}
+             */
+            drawn: "auto" | "filled" | "centre";
+            /**
+             * Whether outlines are cut and dashes folded, or all strokes are drawn
+             * @default auto
+             * @enum {string}
+             */
+            score: "auto" | "none";
+            /**
+             * Ends of strokes that lie nearer are joined
+             * @default 0
+             */
+            close_gaps_mm: number;
+            /**
+             * What single strokes are to be
+             * @default []
+             */
+            roles: components["schemas"]["StrokeRole"][];
             /**
              * Parts of the picture with settings of their own
              * @default []
@@ -2819,6 +2861,67 @@ export interface components {
             on_hand: boolean;
             /** Finish */
             finish: string;
+        };
+        /**
+         * StrokeFacts
+         * @description A stroke of a picture, be it left out. read: what it was taken for; outline: it is a part of the outline of a piece. at: a
+         *     place on it, points: along it, shares of the width of the picture that came in.
+         */
+        StrokeFacts: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "cut" | "score" | "draw" | "leave";
+            /**
+             * Read
+             * @enum {string}
+             */
+            read: "cut" | "score" | "draw" | "leave";
+            /** Outline */
+            outline: boolean;
+            /** Length Mm */
+            length_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * StrokeOut
+         * @description A stroke of a layer: path is SVG path data in mm on the page.
+         */
+        StrokeOut: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "cut" | "score" | "draw" | "leave";
+            /** Path */
+            path: string;
+        };
+        /**
+         * StrokeRole
+         * @description What the stroke at a place is to be, whatever it was taken for. The place: shares of the picture's width.
+         */
+        StrokeRole: {
+            /** A place on it, across */
+            x: number;
+            /** A place on it, down */
+            y: number;
+            /**
+             * Cut, folded, drawn, or left out
+             * @enum {string}
+             */
+            role: "cut" | "score" | "draw" | "leave";
         };
         /**
          * SuggestionOut

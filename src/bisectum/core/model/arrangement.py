@@ -17,6 +17,7 @@ from bisectum.core.model.finding import Finding
 from bisectum.core.model.palette import Colour
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.stroke import Strokes
 from bisectum.core.raster.inner import inner_places
 
 GLANCE_PX = 240  # along the longer side: where a place lies need not be known better
@@ -87,7 +88,7 @@ class Arrangement:
     """planar: the whole make, its labels 1.. being members[0..]: of each face the topmost one. frames: one for each item, lowest
     first; width, height: the page, mm. stack : (F, I) int64, the labels that lie on each face, one column for each item, 0 for
     none. origin: the page's upper left corner on the table, where places are told from. findings: what no part could be
-    done with."""
+    done with. strokes: of all items, mm on the page, with the labels of the make."""
 
     planar: PlanarMap
     members: tuple[Member, ...]
@@ -97,6 +98,7 @@ class Arrangement:
     stack: NDArray[np.int64]
     origin: tuple[float, float] = (0.0, 0.0)
     findings: tuple[Finding, ...] = ()
+    strokes: Strokes = ()
 
     def frame(self, item: str) -> Frame:
         """Raises: KeyError."""
@@ -118,4 +120,6 @@ class Arrangement:
             topmost = np.where(column > 0, column, topmost)
         if (topmost != self.planar.face_labels).any():
             raise BrokenStructure("A face of the make does not show what lies on top.")
+        for stroke in self.strokes:
+            stroke.check()
         self.planar.check()

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.geom.path import Path
 from bisectum.core.model.finding import Finding
+from bisectum.core.model.stroke import Strokes, total_length
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +50,8 @@ class Hold:
 @dataclass(frozen=True, slots=True)
 class Layer:
     """Everything cut from one stock. key: the palette colour it came from; rgb: the colour it is shown and cut in. id: given
-    once the person has said something about it, else empty. holds: the colours of items it is made of."""
+    once the person has said something about it, else empty. holds: the colours of items it is made of. strokes: cut open,
+    folded or drawn, none left out."""
 
     key: str
     name: str
@@ -57,6 +59,7 @@ class Layer:
     pieces: tuple[Piece, ...]
     id: str = ""
     holds: tuple[Hold, ...] = ()
+    strokes: Strokes = ()
 
     @property
     def rings(self) -> Iterator[Path]:
@@ -90,13 +93,20 @@ class Artwork:
     @property
     def cut_length(self) -> float:
         """mm of blade travel in the material, all layers."""
-        return sum(ring.length for layer in self.layers for ring in layer.rings)
+        return sum(ring.length for layer in self.layers for ring in layer.rings) + sum(
+            total_length(layer.strokes, "cut") for layer in self.layers)
+
+    @property
+    def stroke_count(self) -> int:
+        return sum(len(layer.strokes) for layer in self.layers)
 
     def check(self) -> None:
         """Raises: BrokenStructure saying which ring of which layer is wrong, and where."""
         if not (self.width > 0 and self.height > 0):
             raise BrokenStructure(f"A page has a size; this one is {self.width} × {self.height} mm.")
         for layer in self.layers:
+            for stroke in layer.strokes:
+                stroke.check()
             for piece in layer.pieces:
                 for ring in piece.rings:
                     ring.check()

@@ -63,6 +63,12 @@ class PieceMap:
     shape: str = ""
     least: tuple[float, float] = (0.0, 0.0)
 
+    @classmethod
+    def none(cls, planar: PlanarMap) -> PieceMap:
+        """Of a map without a piece."""
+        nowhere = np.empty((0, 2))
+        return cls(planar, (), nowhere, 1.0, None, (), (), np.empty((0, 2, 2)), nowhere)
+
     def check(self) -> None:
         """Raises: BrokenStructure where a label is no colour, or a size is none."""
         if int(self.planar.face_labels.max(initial=0)) > len(self.planar.palette.colours):

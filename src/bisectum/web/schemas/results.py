@@ -7,11 +7,13 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from bisectum.core.formats.svg.write import stroke_data
 from bisectum.core.model.artwork import Layer
 from bisectum.core.model.finding import Finding, Severity
 from bisectum.core.model.kind import Kind, Reason
 from bisectum.core.model.piece_map import Reason as Gone
 from bisectum.core.model.piece_map import Suggested
+from bisectum.core.model.stroke import Role
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.layers.edge_view import Bar
 from bisectum.services.compute import ItemOutcome
@@ -28,6 +30,13 @@ class HoldOut(BaseModel):
     y: float
 
 
+class StrokeOut(BaseModel):
+    """A stroke of a layer: path is SVG path data in mm on the page."""
+
+    role: Role
+    path: str
+
+
 class LayerOut(BaseModel):
     """A layer as it is drawn: path is SVG path data in mm on the page, windows by the even-odd rule. id: empty as long as
     nothing was said about it."""
@@ -42,6 +51,7 @@ class LayerOut(BaseModel):
     area_mm2: float
     holds: list[HoldOut]
     path: str
+    strokes: list[StrokeOut]
 
     @classmethod
     def of(cls, layer: Layer, path: str) -> LayerOut:
@@ -49,6 +59,7 @@ class LayerOut(BaseModel):
             id=layer.id, key=layer.key, name=layer.name, colour=hex_of(layer.rgb), pieces=len(layer.pieces),
             windows=sum(len(piece.windows) for piece in layer.pieces), nodes=layer.node_count,
             area_mm2=sum(piece.area for piece in layer.pieces), path=path,
+            strokes=[StrokeOut(role=stroke.role, path=stroke_data(stroke)) for stroke in layer.strokes],
             holds=[HoldOut(item=hold.item, colour=hold.colour, x=hold.x, y=hold.y) for hold in layer.holds],
         )
 
@@ -138,12 +149,26 @@ class ColourFacts(BaseModel):
     tones: ToneFacts | None
 
 
+class StrokeFacts(BaseModel):
+    """A stroke of a picture, be it left out. read: what it was taken for; outline: it is a part of the outline of a piece. at: a
+    place on it, points: along it, shares of the width of the picture that came in."""
+
+    role: Role
+    read: Role
+    outline: bool
+    length_mm: float
+    width_mm: float
+    at: tuple[float, float]
+    points: list[tuple[float, float]]
+
+
 class LineFacts(BaseModel):
     segments: int
     straight: int
     deviation_mm: float
     repaired: int
     left_out: list[int]
+    strokes: list[StrokeFacts]
 
 
 class SuggestionOut(BaseModel):

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from bisectum.core.errors import ComputationError
-from bisectum.core.formats.svg.read import read_svg
+from bisectum.core.formats.svg.read import ReadStrokes, read_svg
+from bisectum.core.formats.svg.write import STROKES
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.units import RESOLUTION_MM as STEP
 
 
 def verify_svg(text: str, artwork: Artwork) -> None:
-    """Compare page size, layers, pieces, windows and areas. Raises: ComputationError naming what differs."""
+    """Compare page size, layers, pieces, windows, areas and strokes. Raises: ComputationError naming what differs."""
     found = read_svg(text)
+    _verify_strokes(found.strokes, artwork)
     if abs(found.width_mm - artwork.width) > STEP or abs(found.height_mm - artwork.height) > STEP:
         raise _differs("size", f"{found.width_mm} × {found.height_mm} mm")
     if len(found.layers) != len(artwork.layers):
@@ -27,6 +29,21 @@ def verify_svg(text: str, artwork: Artwork) -> None:
             slack = STEP * sum(ring.length for ring in piece.rings) + STEP**2
             if abs(area - piece.area) > slack:
                 raise _differs(f"area of a piece of “{layer.name}”", f"{area:.4f} mm² instead of {piece.area:.4f} mm²")
+
+
+def _verify_strokes(found: tuple[ReadStrokes, ...], artwork: Artwork) -> None:
+    wanted = [(role, layer.name, [stroke for stroke in layer.strokes if stroke.role == role])
+              for layer in artwork.layers for role in STROKES]
+    wanted = [one for one in wanted if one[2]]
+    if len(found) != len(wanted):
+        raise _differs("number of groups of strokes", str(len(found)))
+    for (role, name, strokes), read in zip(wanted, found, strict=True):
+        if len(read.lengths) != len(strokes):
+            raise _differs(f"number of strokes ({role}) of “{name}”", str(len(read.lengths)))
+        for stroke, length in zip(strokes, read.lengths, strict=True):
+            meant = stroke.path.length
+            if abs(length - meant) > 2e-3 * meant + 4 * STEP * len(stroke.segments):
+                raise _differs(f"length of a stroke of “{name}”", f"{length:.3f} mm instead of {meant:.3f} mm")
 
 
 def _differs(what: str, found: str) -> ComputationError:

@@ -1,8 +1,8 @@
 """Plain SVG, such as any cutting program opens.
 
 One group a layer in build order, one path a piece, filled by the even-odd rule; sizes in millimetres, 1 user unit =
-1 mm. Only svg, g, path, title, desc and metadata; only closed paths of absolute M, L, C and Z. SVG 1.1, W3C 2011. The
-same artwork always gives the same text.
+1 mm. Folds, pen lines and open cuts are groups of their own behind their layer, stroked and never filled. Only svg, g, path,
+title, desc and metadata; only absolute M, L, C and Z. SVG 1.1, W3C 2011. The same artwork always gives the same text.
 """
 
 from __future__ import annotations
@@ -14,9 +14,13 @@ from xml.sax.saxutils import escape, quoteattr
 
 from bisectum.core.geom.path import Path
 from bisectum.core.model.artwork import Artwork, Layer
+from bisectum.core.model.stroke import Role, Stroke
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.units import RESOLUTION_MM, short_number
 
+STROKE_MM = 0.1
+STROKES: dict[Role, tuple[str, str]] = {"cut": ("Cut lines", "#1a1a1a"), "score": ("Score", "#b3261e"), "draw": ("Draw", "")}
+"""What a group of strokes is called, and its colour; that of the layer where it is empty."""
 DECIMALS = round(-math.log10(RESOLUTION_MM))
 
 
@@ -35,6 +39,7 @@ def write_svg(artwork: Artwork, title: str) -> str:
         lines.append(f"<title>{escape(_clean(layer.name))}</title>")
         lines += _paths(layer)
         lines.append("</g>")
+        lines += _strokes(layer, name, artwork)
     lines.append("</svg>")
     return "\n".join(lines) + "\n"
 
@@ -47,6 +52,28 @@ def layer_ids(artwork: Artwork) -> list[str]:
         name = f"{number}-{stem}"
         result.append(f"layer-{name}")
     return result
+
+
+def _strokes(layer: Layer, name: str, artwork: Artwork) -> list[str]:
+    """A group for each role that strokes of a layer have: stroked thinly, never filled."""
+    lines = []
+    for role, (word, colour) in STROKES.items():
+        own = [stroke for stroke in layer.strokes if stroke.role == role]
+        if not own:
+            continue
+        alone = sum(any(stroke.role == role for stroke in other.strokes) for other in artwork.layers) == 1
+        title = word if alone else f"{word}: {layer.name}"
+        lines.append(f'<g id={quoteattr(f"{role}-{name}")} fill="none" stroke="{colour or hex_of(layer.rgb)}" '
+                     f'stroke-width="{STROKE_MM}">')
+        lines.append(f"<title>{escape(_clean(title))}</title>")
+        lines += [f'<path d="{data}"/>' for data in (stroke_data(stroke) for stroke in own) if data]
+        lines.append("</g>")
+    return lines
+
+
+def stroke_data(stroke: Stroke) -> str:
+    """A stroke as path data."""
+    return _data([stroke.path])
 
 
 def _clean(text: str) -> str:

@@ -20,15 +20,19 @@ from bisectum.core.geom.overlay.overlay import Overlay, overlay
 from bisectum.core.model.arrangement import Arrangement, Frame, Glance, Member
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.frameless import without_frame
+from bisectum.core.model.net import faces_at, net_of
 from bisectum.core.model.offset import curves_of, sweep_of
 from bisectum.core.model.palette import Palette
 from bisectum.core.model.picture import Measured, frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import labels_from, relabel, without_slivers
+from bisectum.core.model.stroke import Stroke, Strokes
+from bisectum.core.model.stroke import placed as _placed
+from bisectum.core.steps.arrange.clip import clipped
 from bisectum.core.steps.arrange.parts import stacked, visible
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
 
-VERSION = 2
+VERSION = 3
 Box = tuple[float, float, float, float]
 
 
@@ -36,7 +40,7 @@ Box = tuple[float, float, float, float]
 class Laid:
     """An item's map as it is laid down. width_mm: what the item, as `measured` says, is to be wide exactly; None leaves its
     size. glance: the item's labels. fixed: it lies where it is, as a border does. box: what is placed, mm, where that is not what
-    `measured` says: of words on a circle the whole circle."""
+    `measured` says: of words on a circle the whole circle. strokes: mm of its map."""
 
     item: str
     planar: PlanarMap
@@ -47,6 +51,7 @@ class Laid:
     glance: Glance
     fixed: bool = False
     box: Box | None = None
+    strokes: Strokes = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +64,11 @@ class Placed:
     matrix: NDArray[np.float64]
     box: Box
     size: tuple[float, float]
+
+    @property
+    def strokes(self) -> Strokes:
+        """Its strokes on the table, labels as in its own map."""
+        return _placed(self.laid.strokes, self.matrix)
 
 
 def place(laid: Sequence[Laid], settings: ArrangeSettings) -> list[Placed]:
@@ -91,14 +101,38 @@ def arrange(placed: Sequence[Placed]) -> Arrangement:
         wide[:, group] = stack
         maps.append(planar)
         stacks.append(wide)
-    left, top, right, bottom = _page(placed, maps)
+    strokes = _strokes_of(placed, members)
+    left, top, right, bottom = _page(placed, maps, strokes)
     corner = np.array([left, top])
     maps = [_moved(planar, -corner) for planar in maps]
     width, height = right - left, bottom - top
     planar = _joined(maps, tuple(colour for one in placed for colour in one.planar.palette.colours), width, height)
     frames = tuple(Frame(one.laid.item, one.laid.glance, frozen(one.matrix - np.column_stack([np.zeros((2, 2)), corner])),
                          (one.box[0] - left, one.box[1] - top, one.box[2] - left, one.box[3] - top), one.size) for one in placed)
-    return Arrangement(planar, tuple(members), frames, width, height, frozen(np.concatenate(stacks)), (left, top), tuple(unbound))
+    shifted = _placed(strokes, np.column_stack([np.eye(2), -corner]))
+    return Arrangement(planar, tuple(members), frames, width, height, frozen(np.concatenate(stacks)), (left, top), tuple(unbound),
+                       shifted)
+
+
+def _strokes_of(items: Sequence[Placed], members: Sequence[Member]) -> Strokes:
+    """The strokes of all items, with the labels of the make, without what items above them take away."""
+    found: list[Stroke] = []
+    for number, one in enumerate(items):
+        first = next((k for k, member in enumerate(members) if member.item == one.laid.item), 0)
+        own = [replace(stroke, label=stroke.label + first) for stroke in one.strokes]
+        for above in items[number + 1 :]:
+            part = above.laid.part
+            if not own or part.kind not in ("cuts", "keeps"):
+                continue
+            planar = _alone(above, 0, {})[0]
+            net, cut = net_of(planar), np.append(0, planar.face_labels) > 0
+
+            def inside(places: NDArray[np.float64], net: Overlay = net, cut: NDArray[np.bool_] = cut) -> NDArray[np.bool_]:
+                return np.asarray(cut[faces_at(net, places)])
+
+            own = [rest for stroke in own for rest in clipped(stroke, inside, part.kind == "keeps")]
+        found += own
+    return tuple(found)
 
 
 def _members(one: Placed) -> list[Member]:
@@ -125,12 +159,12 @@ def union_of(placed: Sequence[Placed], **of_map: Any) -> PlanarMap:
 
 def _own_box(one: Laid) -> tuple[float, Box]:
     """The factor that brings an item to its size, and the box of what its width measures in its own mm."""
-    if not one.planar.face_labels.any():
+    if not one.planar.face_labels.any() and not one.strokes:
         if one.glance.is_plain:
             raise SettingsError("Nothing of an item has an area that could be cut; make it larger, or take it out.",
                                 code="nothing_in_item", item=one.item)
         raise SettingsError("Nothing is left to cut: lower the reach of the background, or keep it.", code="nothing_left")
-    box = one.box or _measured_box(one.planar, one.measured)
+    box = one.box or _measured_box(one.planar, one.measured, one.strokes)
     return one.width_mm / (box[2] - box[0]) if one.width_mm is not None else 1.0, box
 
 
@@ -151,12 +185,13 @@ def _box_of(matrix: NDArray[np.float64], box: Box) -> Box:
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
 
-def _measured_box(planar: PlanarMap, measured: Measured) -> Box:
+def _measured_box(planar: PlanarMap, measured: Measured, strokes: Strokes) -> Box:
     """Left, top, right, bottom of what the width measures: what is cut, or the picture's frame."""
     if measured == "picture":
         return 0.0, 0.0, planar.width, planar.height
     cut = np.append(planar.face_labels > 0, False)[planar.sides]
-    left, top, right, bottom = bounds(planar.segments[np.repeat(cut[:, 0] != cut[:, 1], np.diff(planar.first))])
+    own = planar.segments[np.repeat(cut[:, 0] != cut[:, 1], np.diff(planar.first))]
+    left, top, right, bottom = bounds(np.concatenate([own, *(stroke.segments for stroke in strokes)]))
     return float(left), float(top), float(right), float(bottom)
 
 
@@ -212,7 +247,8 @@ def _reach(one: Placed) -> Box:
     """The box of all that an item may touch."""
     margin = (one.laid.part.clear_mm or 0.0) + 0.01
     if not len(one.planar.segments):
-        return one.box
+        left, top, right, bottom = one.box
+        return left - margin, top - margin, right + margin, bottom + margin
     left, top, right, bottom = bounds(one.planar.segments @ one.matrix[:, :2].T + one.matrix[:, 2])
     return left - margin, top - margin, right + margin, bottom + margin
 
@@ -286,9 +322,10 @@ def _scale(one: Placed) -> float:
     return float(np.sqrt(abs(np.linalg.det(one.matrix[:, :2]))))
 
 
-def _page(placed: Sequence[Placed], maps: list[PlanarMap]) -> Box:
-    """The corners of the page: all that is cut, and the frames of pictures that are measured by them."""
+def _page(placed: Sequence[Placed], maps: list[PlanarMap], strokes: Strokes) -> Box:
+    """The corners of the page: all that is cut, folded or drawn, and the frames of pictures that are measured by them."""
     cut = [bounds(planar.segments) for planar in maps if planar.face_labels.any()]
+    cut += [bounds(stroke.segments) for stroke in strokes]
     if not cut:
         raise SettingsError("Nothing is left to cut: an item takes everything away. Change what it does, or hide it.",
                             code="all_taken_away")

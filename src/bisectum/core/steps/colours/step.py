@@ -92,7 +92,7 @@ def separate_colours(
     progress.report(0.1)
     part = Part(progress, 0.1, 0.8)
     if look.is_page:
-        separation = separate_ink(picture, None, settings, part)
+        separation = separate_ink(picture, None, settings, look.told.kind == "handwriting", part)
     elif look.is_photograph:
         separation = treated(picture, ground, settings, size_to_treat(picture, ground), progress=part)
     else:

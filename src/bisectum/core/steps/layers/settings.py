@@ -47,4 +47,13 @@ class LayersSettings(StepSettings):
         (), max_length=MOST_LAYERS, title="Ids of layers from the lowest up; others are put where they belong"
     )
     records: tuple[LayerRecord, ...] = Field((), max_length=MOST_LAYERS, title="Layers that something was said about")
+    folds: Literal["score", "perforate"] = Field(
+        "score", title="Folds are scored, or cut in dashes by a machine that has no tool for scoring"
+    )
+    perforation_mm: float = Field(
+        3, ge=0.2, le=50, title="Length of the cuts along a fold", json_schema_extra={"unit": "mm", "step": 0.1}
+    )
+    perforation_gap_mm: float = Field(
+        2, ge=0.2, le=50, title="What holds between the cuts along a fold", json_schema_extra={"unit": "mm", "step": 0.1}
+    )
     base: str = Field("#ffffff", pattern=HEX, title="The colour of what it is put on")

@@ -25,10 +25,11 @@ from bisectum.core.steps.layers.bind import Bound, bind_layers
 from bisectum.core.steps.layers.build import pieces_of_faces
 from bisectum.core.steps.layers.lapped import lapped_pieces
 from bisectum.core.steps.layers.order import as_laid, lies_below, light_to_dark, natural_order, with_wishes
+from bisectum.core.steps.layers.perforate import perforated
 from bisectum.core.steps.layers.settings import LayersSettings
 from bisectum.core.steps.layers.too_fine import without_too_fine
 
-VERSION = 5
+VERSION = 6
 Memory = MutableMapping[str, Any]
 T = TypeVar("T")
 
@@ -41,7 +42,7 @@ def build_layers(
     memory: keeps pieces between calls for makes of one shape, that is, whose lines differ in size only. So neither names and
     colours nor the finished width make them anew. Raises: SettingsError when no face is left to cut; Cancelled.
     """
-    if not arrangement.planar.face_labels.any():
+    if not arrangement.planar.face_labels.any() and not arrangement.strokes:
         raise SettingsError("Nothing is left to cut: lower the reach of the background, or keep it.", code="nothing_left")
     planar, stack, gone = _without_too_fine(arrangement)
     below = lies_below(stack, len(arrangement.members))
@@ -52,6 +53,7 @@ def build_layers(
     faces = hashlib.sha256(layer_of[stack].tobytes()).hexdigest()
     lasting = np.zeros(len(bound), bool)
     lasting[np.unique(layer_of[planar.face_labels[planar.face_labels > 0]])] = True
+    lasting[[layer_of[stroke.label] for stroke in arrangement.strokes]] = True
     filled = np.array([0.0, *(member.filled for member in arrangement.members)])
     natural = natural_order(filled, layer_of, lasting)
     natural = as_laid(light_to_dark(natural, _lightness(arrangement, bound)), below, layer_of)
@@ -64,7 +66,11 @@ def build_layers(
     if width != arrangement.width:
         pieces = [tuple(piece.scaled(arrangement.width / width) for piece in own) for own in pieces]
     names = _names(arrangement, bound)
-    layers = tuple(_layer(arrangement, bound[number], names[number], own) for number, own in zip(order, pieces, strict=True))
+    strokes = [tuple(stroke for stroke in arrangement.strokes if layer_of[stroke.label] == number) for number in order]
+    if settings.folds == "perforate":
+        strokes = [perforated(own, settings.perforation_mm, settings.perforation_gap_mm) for own in strokes]
+    layers = tuple(replace(_layer(arrangement, bound[number], names[number], own), strokes=drawn)
+                   for number, own, drawn in zip(order, pieces, strokes, strict=True))
     findings += arrangement.findings
     if gone:
         findings.append(Finding("too_fine", details={"count": gone}))
@@ -81,6 +87,8 @@ def _remembered(memory: Memory | None, what: str, work: Callable[[], T]) -> T:
 
 def _without_too_fine(arrangement: Arrangement) -> tuple[PlanarMap, NDArray[np.int64], int]:
     """The make without areas that a file could not hold: its map, what lies on each face, and how many went."""
+    if not arrangement.planar.chain_count:
+        return arrangement.planar, arrangement.stack, 0
     bare = np.zeros((1, arrangement.stack.shape[1]), np.int64)
     kinds, which = np.unique(np.concatenate([bare, arrangement.stack]), axis=0, return_inverse=True)
     told = replace(arrangement.planar, face_labels=which.reshape(-1)[1:].astype(np.uint16))

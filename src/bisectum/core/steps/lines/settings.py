@@ -4,12 +4,14 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
+from bisectum.core.model.stroke import Role
 from bisectum.core.steps.settings import StepSettings
 
 CorrectionKind = Literal["move", "handle", "add", "remove", "corner", "smooth", "straight", "arc", "join", "round"]
 GOING_SOMEWHERE = ("move", "handle", "straight", "arc", "join")
 MOST_CORRECTIONS = 2000
 MOST_PARTS = 20
+OF_STROKES = ("drawn", "score", "close_gaps_mm", "roles")
 
 
 class Correction(StepSettings):
@@ -64,8 +66,25 @@ class LinesPart(Looks):
     height: float = Field(gt=0, le=60, title="Height of the part")
 
 
+class StrokeRole(StepSettings):
+    """What the stroke at a place is to be, whatever it was taken for. The place: shares of the picture's width."""
+
+    x: float = Field(ge=-2, le=3, title="A place on it, across")
+    y: float = Field(ge=-60, le=60, title="A place on it, down")
+    role: Role = Field(title="Cut, folded, drawn, or left out")
+
+
 class LinesSettings(Looks):
-    """The Lines step."""
+    """The Lines step. Those from `drawn` on concern drawings in strokes only."""
+
+    drawn: Literal["auto", "filled", "centre"] = Field(
+        "auto", title="Strokes as filled pieces, or by their middles; where it is auto, a plan with dashed folds by its middles"
+    )
+    score: Literal["auto", "none"] = Field("auto", title="Whether outlines are cut and dashes folded, or all strokes are drawn")
+    close_gaps_mm: float = Field(
+        0, ge=0, le=20, title="Ends of strokes that lie nearer are joined", json_schema_extra={"unit": "mm", "step": 0.1}
+    )
+    roles: tuple[StrokeRole, ...] = Field((), max_length=MOST_CORRECTIONS, title="What single strokes are to be")
 
     parts: tuple[LinesPart, ...] = Field((), max_length=MOST_PARTS, title="Parts of the picture with settings of their own")
     corrections: tuple[Correction, ...] = Field((), max_length=MOST_CORRECTIONS, title="Corrections by hand, in their order")

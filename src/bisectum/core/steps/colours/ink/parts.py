@@ -29,15 +29,18 @@ class Parts:
     areas: NDArray[np.int64]
 
 
-def parts_of(amount: NDArray[np.float32], width: float, rules: list[Rule], on_rule: NDArray[np.bool_]) -> Parts:
-    """Tell writing from specks. amount : (H, W), 1 for ink; width: of the pen, px; on_rule : (H, W)."""
+def parts_of(
+    amount: NDArray[np.float32], width: float, rules: list[Rule], on_rule: NDArray[np.bool_], written: bool = True
+) -> Parts:
+    """Tell writing from specks. amount : (H, W), 1 for ink; width: of the pen, px; on_rule : (H, W). written: it is writing; in a
+    drawing all that a pen can make stays."""
     mask = amount > 0.5
     count, found, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
     numbers = np.asarray(found, np.int32)
     left, top, wide, high, areas = stats.T.astype(np.int64)
     boxes = np.stack([left, top, left + wide, top + high], axis=1).astype(float)
     pen = width * width
-    strokes = areas > STROKE * pen
+    strokes = areas > (STROKE if written else LEAST_DOT) * pen
     ruled = np.bincount(numbers[on_rule], minlength=count) / np.maximum(areas, 1)
     level = (np.minimum(wide, high) < THIN * width) & (np.maximum(wide, high) > LONG * np.minimum(wide, high))
     peaks = np.zeros(count, np.float32)

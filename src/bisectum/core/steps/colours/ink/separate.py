@@ -31,9 +31,11 @@ MOST_SPECKS = 400  # that are offered one by one, the largest
 
 
 def separate_ink(
-    picture: Picture, cleared: NDArray[np.bool_] | None, settings: ColoursSettings, progress: Progress = SILENT
+    picture: Picture, cleared: NDArray[np.bool_] | None, settings: ColoursSettings, written: bool = True,
+    progress: Progress = SILENT,
 ) -> Separation:
-    """cleared : (H, W) bool, what somebody has taken away by hand, or None.
+    """cleared : (H, W) bool, what somebody has taken away by hand, or None. written: it is handwriting; of a drawing no line is
+    a rule, and no dot a speck.
 
     Raises: SettingsError where there is no ink, only rules, or too much of it; Cancelled.
     """
@@ -43,7 +45,7 @@ def separate_ink(
         dark[_reduced(cleared, rgba.shape[0], rgba.shape[1])] = 0.0
     progress.report(0.2)
     progress.raise_if_cancelled()
-    ink = ink_of(dark, settings.take_rules)
+    ink = ink_of(dark, settings.take_rules and written)
     if ink is None:
         raise SettingsError("There is no writing on this page that is darker than its paper: bring in a sharper picture, or "
                             "choose another kind of picture.", code="no_ink")
@@ -54,7 +56,7 @@ def separate_ink(
     progress.raise_if_cancelled()
     amount = ink.amount
     pen = stroke_width(amount > 0.5)
-    parts = parts_of(amount, pen, ink.rules, near_rules(ink.rules, amount.shape, ON_RULE))
+    parts = parts_of(amount, pen, ink.rules, near_rules(ink.rules, amount.shape, ON_RULE), written)
     if not parts.kept.any():
         raise SettingsError("Only the rules of the page are on this picture, and no writing.", code="only_rules")
     page = _page(parts, picture, settings, factor, len(ink.rules), pen)

@@ -1,0 +1,148 @@
+"""The Lines step for drawings in strokes: what they mean, as cut lines and strokes in mm of the map."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.errors import BrokenStructure
+from bisectum.core.geom.overlay.overlay import overlay
+from bisectum.core.model.finding import Finding
+from bisectum.core.model.label_map import LabelMap
+from bisectum.core.model.offset import rings_of
+from bisectum.core.model.palette import Colour, Palette
+from bisectum.core.model.picture import frozen
+from bisectum.core.model.placement import Placement
+from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.relabel import relabel, without_slivers
+from bisectum.core.model.stroke import Stroke, Strokes
+from bisectum.core.steps.colours.ink.amount import ink_of, stroke_width
+from bisectum.core.steps.colours.ink.paper import darkness
+from bisectum.core.steps.lines.settings import LinesSettings
+from bisectum.core.steps.lines.strokes.reading import Part, Reading, RoleChange, read_strokes
+
+VERSION = 1
+CARD = Colour((201, 169, 124), 1.0)  # kraft: what a plan of a box is cut from, until somebody says what
+RIM = 5  # px about the ink of a label map, whose soft edge counts
+
+
+@dataclass(frozen=True, slots=True)
+class Lines:
+    """What the Lines step makes of a picture: the map of its cut lines, and its strokes, those left out among them, mm of the
+    map. missed: numbers of changes of a stroke's role that found none."""
+
+    planar: PlanarMap
+    strokes: Strokes = ()
+    findings: tuple[Finding, ...] = ()
+    missed: tuple[int, ...] = ()
+
+    @property
+    def used(self) -> Strokes:
+        """The strokes that go into files. The map has the outlines of pieces."""
+        return tuple(stroke for stroke in self.strokes if stroke.role != "leave" and not stroke.outline)
+
+    def check(self) -> None:
+        """Raises: BrokenStructure."""
+        for stroke in self.strokes:
+            stroke.check()
+        if any(stroke.label > len(self.planar.palette.colours) for stroke in self.strokes):
+            raise BrokenStructure("A stroke has a label that is no colour.")
+        self.planar.check()
+
+
+def ink_amount(label_map: LabelMap, rgba: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """How much ink lies on each pixel of a label map. rgba : (H, W, 4) uint8, its picture. Returns (H, W) float32, 0..1."""
+    inked = label_map.labels > 0
+    if label_map.scores is not None:
+        return np.clip(label_map.scores[1:].max(axis=0) + 0.5, 0.0, 1.0).astype(np.float32)
+    ink = ink_of(darkness(rgba), with_rules=False) if rgba.shape[:2] == label_map.labels.shape else None
+    if ink is None:
+        return inked.astype(np.float32)
+    near = cv2.dilate(inked.astype(np.uint8), np.ones((RIM, RIM), np.uint8)) > 0
+    return np.where(near, ink.amount, 0.0).astype(np.float32)
+
+
+def draw_strokes(
+    label_map: LabelMap, rgba: NDArray[np.uint8], settings: LinesSettings, mm_per_px: float, places: Placement
+) -> Lines | None:
+    """The drawing as strokes; None where nobody asked for that and it is no plan with dashed folds.
+
+    rgba : (H, W, 4) uint8; mm_per_px: what lengths in the settings are measured by; places: where marks lie on the labels.
+    """
+    amount = ink_amount(label_map, rgba)
+    mask = amount > 0.5
+    if not mask.any():
+        return None
+    pen = stroke_width(mask)
+    said = places.to_px(np.array([(own.x, own.y) for own in settings.roles]).reshape(-1, 2))
+    changes = [RoleChange(float(x), float(y), own.role) for (x, y), own in zip(said, settings.roles, strict=True)]
+    reading = read_strokes(amount, pen, settings.score, settings.corner_deg, settings.closeness_mm / mm_per_px,
+                           settings.close_gaps_mm / mm_per_px, changes)
+    if settings.drawn == "auto" and not reading.is_plan:
+        return None
+    return _in_mm(reading, label_map)
+
+
+def _in_mm(reading: Reading, label_map: LabelMap) -> Lines:
+    scale = label_map.mm_per_px
+    height, width = label_map.labels.shape
+    palette = Palette((CARD,), "ink", 1) if reading.rings else label_map.palette
+    strokes = tuple(_stroke(part, label_map, bool(reading.rings)) for part in reading.parts if part.curve is not None)
+    size = {"palette": palette, "mm_per_px": scale, "width": width * scale, "height": height * scale, "deviation": 0.0}
+    findings = []
+    folds = sum(stroke.role == "score" for stroke in strokes)
+    if folds:
+        findings.append(Finding("folds_found", details={"count": folds}))
+    inner = sum(part.read == "cut" and part.role == "cut" and not part.outline for part in reading.parts)
+    if inner and reading.rings:
+        findings.append(Finding("inner_lines", repair="score_inner", details={"count": inner}))
+    if not reading.rings and len(reading.open_ends):
+        findings.append(Finding("outline_open", "warning", details={"count": len(reading.open_ends)}))
+    return Lines(_map_of(reading, size), strokes, tuple(findings), tuple(reading.missed))
+
+
+def _map_of(reading: Reading, size: dict) -> PlanarMap:
+    """What the rings shut in, by the even-odd rule."""
+    if not reading.rings:
+        return empty_map(**size)
+    segments = np.concatenate([own for own, _ in reading.rings]) * size["mm_per_px"]
+    straight = np.concatenate([own for _, own in reading.rings])
+    over = overlay([rings_of(segments, straight)])
+    inside = over.labels[:, 0] % 2 != 0
+    return relabel(over, without_slivers(over, inside), **size)
+
+
+def empty_map(**size: object) -> PlanarMap:
+    """A map without a line. size: palette, mm_per_px, width, height and deviation."""
+    none = np.zeros(0, np.int32)
+    return PlanarMap(
+        segments=np.zeros((0, 4, 2)), straight=np.zeros(0, bool), first=np.zeros(1, np.int64), sides=none.reshape(0, 2),
+        ends=none.reshape(0, 2), junctions=np.zeros((0, 2)), spoke_first=np.zeros(1, np.int64), spokes=none,
+        face_labels=np.zeros(0, np.uint16), **size)  # type: ignore[arg-type]
+
+
+def _stroke(part: Part, label_map: LabelMap, of_card: bool) -> Stroke:
+    assert part.curve is not None
+    scale = label_map.mm_per_px
+    segments, straight = part.curve
+    label = 1
+    if not of_card:
+        at = np.clip(np.floor(part.points).astype(int), 0, np.array(label_map.labels.shape[::-1]) - 1)
+        found = np.bincount(label_map.labels[at[:, 1], at[:, 0]], minlength=2)
+        label = int(found[1:].argmax()) + 1
+    x, y = map(float, _middle(part) * scale)
+    return Stroke(frozen(segments * scale), frozen(straight), part.role, part.read, part.width * scale, (x, y), label,
+                  part.outline)
+
+
+def _middle(part: Part) -> NDArray[np.float64]:
+    """A place on a part about half-way, in ink."""
+    assert part.curve is not None
+    half = len(part.points) // 2
+    if part.sure is None:
+        return np.asarray(part.points[half])
+    sure = np.flatnonzero(part.sure)
+    return np.asarray(part.points[sure[np.abs(sure - half).argmin()]])
