@@ -14,6 +14,8 @@ from berth_sign import berth_sign
 from dog import dog
 from kettle import kettle
 from lighthouse import lighthouse
+from lunch_crate import lunch_crate
+from tide_note import tide_note
 
 
 def main() -> None:
@@ -23,6 +25,9 @@ def main() -> None:
     berth_sign().save(folder / "berth-sign.png")
     dog().save(folder / "dog.jpg", quality=92)
     kettle().save(folder / "kettle.jpg", quality=92)
+    tide_note("tides").save(folder / "tide-note.jpg", quality=90, dpi=(254, 254))
+    tide_note("buns").save(folder / "bun-note.jpg", quality=90, dpi=(254, 254))
+    lunch_crate().save(folder / "lunch-crate.png", dpi=(127, 127))
 
 
 if __name__ == "__main__":

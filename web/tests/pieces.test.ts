@@ -6,7 +6,7 @@ import { toPlace } from "@/core/placement";
 
 const row = (colour: string, area: number, x: number, y: number, more: Partial<PieceRow> = {}): PieceRow => ({
   colour, area_mm2: area * 100, area, at: [x, y], box: [x - 0.01, y - 0.01, x + 0.01, y + 0.01], path: `M${x},${y}Z`, widest_mm: 1, least_mm: 1,
-  reason: "", change: -1, kept: false, stands_out: false, ...more,
+  reason: "", change: -1, kept: false, stands_out: false, word: -1, line: -1, ...more,
 });
 const rows = [
   row("#aa0000", 0.02, 0.2, 0.2), row("#aa0000", 0.025, 0.4, 0.2), row("#aa0000", 0.2, 0.6, 0.6), row("#0000aa", 0.021, 0.3, 0.3),

@@ -206,7 +206,7 @@ describe("the palette", () => {
 describe("a marked part of the lines", () => {
   it("begins with the picture's settings and is the one worked on", async () => {
     layStage();
-    const settings = { closeness_mm: 0.1, corner_deg: 28, smoothing_mm: 0, simplify_mm: 0, parts: [], corrections: [] };
+    const settings = { closeness_mm: 0.1, corner_deg: 28, smoothing_mm: 0, simplify_mm: 0, drawn: "auto" as const, score: "auto" as const, close_gaps_mm: 0, roles: [], parts: [], corrections: [] };
     const view = mount(PartsPicker, { props: { settings, modelValue: -1 }, global: { plugins: plugins() } });
     await view.find("button").trigger("click");
     useTools().tool?.done({ points: [{ x: 0.6, y: 0.5 }, { x: 0.2, y: 0.1 }], pressures: [], shift: false });

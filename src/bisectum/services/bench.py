@@ -30,7 +30,7 @@ LOG = logging.getLogger("bisectum.bench")
 @dataclass(frozen=True, slots=True)
 class NewJob:
     """A picture's file that a job is to be made of. name: the file's without its ending where it is not given. then: what else is
-    done to the document."""
+    done to the document. others: further pictures in it, each with the name of its file."""
 
     data: bytes
     file_name: str
@@ -38,6 +38,7 @@ class NewJob:
     course: CourseSettings | None = None
     make: MakeSettings | None = None
     then: Edit | None = None
+    others: tuple[tuple[bytes, str], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,10 +95,12 @@ class Bench:
 
     def new_jobs(self, wanted: Sequence[NewJob]) -> list[Job]:
         """Jobs from pictures, all of them or none. Raises: PictureError; then nothing has been kept."""
-        with self._blobs.held(*(new.data for new in wanted)) as names:
+        files_of = [(new.data, *(data for data, _ in new.others)) for new in wanted]
+        with self._blobs.held(*(data for own in files_of for data in own)) as names:
             for name in names:
                 self.results.look_at(self._blobs.path(name)).result()
-            documents = [_begun(new, name) for new, name in zip(wanted, names, strict=True)]
+            ahead = iter(names)
+            documents = [_begun(new, [next(ahead) for _ in own]) for new, own in zip(wanted, files_of, strict=True)]
             files: list[dict[str, object]] = [{"file": document.pictures[0].file_name} for document in documents]
             jobs = self._jobs.create(documents, "brought_in", files)
         self._ready(jobs)
@@ -288,10 +291,12 @@ def _name(name: str) -> str:
     return name.strip()
 
 
-def _begun(new: NewJob, source: str) -> JobDocument:
+def _begun(new: NewJob, sources: list[str]) -> JobDocument:
     file_name = clean_name(new.file_name)
     title = (new.name or _title_of(file_name))[:LONGEST_NAME]
-    document = new_document(source, file_name, title, new.course or CourseSettings(), new.make)
+    document = new_document(sources[0], file_name, title, new.course or CourseSettings(), new.make)
+    for source, (_, other) in zip(sources[1:], new.others, strict=True):
+        document = document.with_picture(source, clean_name(other), _title_of(clean_name(other)), CourseSettings())
     return new.then(document) if new.then else document
 
 

@@ -18,7 +18,8 @@ Extra = tuple[str, str, dict[str, Any]]
 @dataclass(frozen=True, slots=True)
 class DemoJob:
     """A job of the demo: its picture, its name, the finished width, what it is put on; settings: of the steps of its picture;
-    place: where it lies; below, above: further items, as kind, name and fields."""
+    place: where it lies; below, above: further items, as kind, name and fields; others: files of further
+    pictures."""
 
     file_name: str
     name: str
@@ -28,6 +29,7 @@ class DemoJob:
     place: dict[str, float] = field(default_factory=dict)
     below: tuple[Extra, ...] = ()
     above: tuple[Extra, ...] = ()
+    others: tuple[str, ...] = ()
 
 
 # What somebody has done to it: an ear kept, two bits of water under the chin cleared, the collar given its own colour, what is
@@ -68,6 +70,8 @@ BADGE = DemoJob(
     ),
 )
 JOBS = (
+    DemoJob("tide-note.jpg", "Tide note for the kitchen wall", 110.0, "#f3e9d4", others=("bun-note.jpg",)),
+    DemoJob("lunch-crate.png", "Lunch crate for the crew", 210.0, "#6d5a45"),
     DemoJob("dog.jpg", "Barnacle the harbour dog", 150.0, settings=DOG),
     DemoJob("kettle.jpg", "Enamel kettle for the tea tent", 180.0),
     DemoJob("berth-sign.png", "Berth sign for the open day", 160.0),
@@ -83,16 +87,19 @@ def lay_out(bench: Bench, pictures: Path) -> None:
     """
     if bench.jobs():
         return
-    missing = next((job.file_name for job in JOBS if not (pictures / job.file_name).exists()), None)
+    files = [name for job in JOBS for name in (job.file_name, *job.others)]
+    missing = next((name for name in files if not (pictures / name).exists()), None)
     if missing is not None:
         raise InputError(f"The demo picture {missing} is missing; run demo/make_pictures.py.", code="demo_missing")
-    bench.new_jobs([_new(job, read_file(pictures / job.file_name)) for job in JOBS])
+    bench.new_jobs([_new(job, pictures) for job in JOBS])
 
 
-def _new(job: DemoJob, data: bytes) -> NewJob:
+def _new(job: DemoJob, pictures: Path) -> NewJob:
     course = CourseSettings.model_validate({"picture": {"width_mm": job.width_mm}} | job.settings)
     make = MakeSettings.model_validate({"layers": {"base": job.base}})
-    return NewJob(data, job.file_name, job.name, course, make, lambda document: _with_items(document, job))
+    others = tuple((read_file(pictures / name), name) for name in job.others)
+    return NewJob(read_file(pictures / job.file_name), job.file_name, job.name, course, make,
+                  lambda document: _with_items(document, job), others)
 
 
 def _with_items(document: JobDocument, job: DemoJob) -> JobDocument:

@@ -15,6 +15,7 @@ from bisectum.core.model.artwork import Layer, Piece
 from bisectum.core.model.net import faces_at, net_of
 from bisectum.core.model.offset import outlines_of_faces
 from bisectum.core.model.placement import Placement
+from bisectum.core.model.words import words_of
 from bisectum.core.steps.pieces.by_size import standing_out
 from bisectum.core.steps.pieces.faces import Faces
 from bisectum.core.steps.pieces.inside import inside
@@ -28,7 +29,8 @@ class PieceRow:
     squared; at: a place in it, shares; box: left, top, right, bottom of what its lines lie within, and path: SVG path data,
     both mm of the map. widest_mm, least_mm: how wide it is, and how wide where it is narrowest. reason: why it is gone, empty
     while it is there; change: the number of the change by hand that took it, or -1. kept: small, but it tells; stands_out: it
-    would be kept if all of its colour were small."""
+    would be kept if all of its colour were small. word, line: numbers of the word and the line of writing it belongs to, -1 for
+    none."""
 
     colour: str
     area_mm2: float
@@ -42,6 +44,8 @@ class PieceRow:
     change: int = -1
     kept: bool = False
     stands_out: bool = False
+    word: int = -1
+    line: int = -1
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,11 +74,23 @@ def piece_list(course: CourseResult) -> PieceList:
         colour = planar.palette.colours[label - 1].key if label else ""
         row = _row(colour, float(areas[face]), *drawn[face], pieces.scale, places)
         rows.append(replace(row, kept=face in kept, stands_out=face in stands_out))
+    if course.label_map.page is not None:
+        rows = _in_words(rows)
     for one in pieces.gone:
         colour = planar.palette.colours[one.label - 1].key if one.label else ""
         row = _row(colour, one.area, one.segments, one.straight, pieces.scale, places)
         rows.append(replace(row, reason=one.reason, change=one.change))
     return PieceList(tuple(rows), planar.width, pieces.scale)
+
+
+def _in_words(rows: list[PieceRow]) -> list[PieceRow]:
+    """Pieces of writing with their words and lines."""
+    own = [k for k, row in enumerate(rows) if row.colour]
+    found = words_of(np.array([rows[k].box for k in own]).reshape(-1, 4))
+    result = list(rows)
+    for k, word, line in zip(own, found.words.tolist(), found.lines.tolist(), strict=True):
+        result[k] = replace(rows[k], word=word, line=line)
+    return result
 
 
 def _row(

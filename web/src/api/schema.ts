@@ -2421,7 +2421,7 @@ export interface components {
         /**
          * PieceOut
          * @description A piece, or a window where it has no colour. area: shares squared; at: shares of the width of the picture that came in;
-         *     box, path: mm of the picture's map. reason: why it is gone, empty while it is there.
+         *     box, path: mm of the picture's map. word, line: of writing, -1 for none. reason: why it is gone, empty while it is there.
          */
         PieceOut: {
             /** Colour */
@@ -2456,6 +2456,10 @@ export interface components {
             kept: boolean;
             /** Stands Out */
             stands_out: boolean;
+            /** Word */
+            word: number;
+            /** Line */
+            line: number;
         };
         /**
          * PiecesOut

@@ -19,9 +19,9 @@ export function useShapes(result: Ref<Result | null>): ComputedRef<LayerShape[]>
     { immediate: true },
   );
   return computed(() =>
-    (result.value?.layers ?? []).flatMap(({ colour, path }) => {
+    (result.value?.layers ?? []).flatMap(({ colour, path, strokes }) => {
       const shape = kept.value.get(path);
-      return shape ? [{ colour, ...shape }] : [];
+      return shape ? [{ colour, ...shape, strokes: strokes.map(({ role, path: own }) => ({ role, path: new Path2D(own) })) }] : [];
     }),
   );
 }

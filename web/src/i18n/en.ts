@@ -5,6 +5,7 @@ import { background, edges, enclosed, touch } from "./background";
 import { what } from "./history";
 import { kindWords, page } from "./pages";
 import { pieceFindings, pieces } from "./pieces";
+import { measure, strokeFindings, strokes } from "./strokes";
 import { brush, hardPhotos, photo, tones, tryouts } from "./photographs";
 
 export default {
@@ -61,6 +62,8 @@ export default {
     again: "Work it out",
   },
   kindWords,
+  strokes,
+  measure,
   page,
   kinds: {
     auto: "Told by itself",
@@ -368,6 +371,7 @@ export default {
     layer_unbound: "“{name}” is nowhere in the make just now: its colour has gone from the picture.",
     reduced: "This picture is very large: {times} × {times} of its pixels are taken as one. No cutter is finer than that.",
     animation: "This is an animation of {frames} pictures; the first one is used.",
+    ...strokeFindings,
     rules_taken: "{count} rule of the page was taken away. | {count} rules and margin lines of the page were taken away.",
     fewer_colours: "{wanted} colours were asked for; the picture has {found} distinct ones.",
     near_alike: "{one} and {other} are hard to tell apart (difference {difference}).",

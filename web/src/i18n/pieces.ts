@@ -16,6 +16,8 @@ export const pieces = {
   ring: "Ring several",
   ringEmpty: "No piece lies whole within that ring. Draw it wider.",
   alike: "All like this",
+  word: "The whole word",
+  line: "The whole line",
   drop: "Drop, filled",
   dropOpen: "Drop, left open",
   close: "Close the window",

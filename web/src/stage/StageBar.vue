@@ -3,6 +3,7 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { useJob } from "@/stores/job";
+import { useMeasure } from "@/stores/measure";
 import { useStage } from "@/stores/stage";
 import AppIcon from "@/ui/AppIcon.vue";
 import type { IconName } from "@/ui/icons";
@@ -10,6 +11,7 @@ import type { IconName } from "@/ui/icons";
 const { t } = useI18n();
 const stage = useStage();
 const job = useJob();
+const measure = useMeasure();
 const percent = computed(() => Math.round((100 * stage.view.scale) / stage.fitted));
 const state = computed(() => {
   if (job.work === "idle" && !job.unsent && !job.result?.preview) return t("stage.finished");
@@ -30,6 +32,9 @@ const tools: { icon: IconName; label: string; act: () => void }[] = [
       <button v-for="tool in tools" :key="tool.icon" type="button" :title="t(tool.label)" :aria-label="t(tool.label)" @click="tool.act">
         <AppIcon :name="tool.icon" />
       </button>
+      <button type="button" :title="t('measure.title')" :aria-label="t('measure.title')" :aria-pressed="measure.active" @click="measure.toggle()">
+        <AppIcon name="rule" />
+      </button>
       <span class="number">{{ t("stage.zoom", { percent }) }}</span>
     </div>
   </div>
@@ -44,6 +49,7 @@ const tools: { icon: IconName; label: string; act: () => void }[] = [
 .state.preview::before { content: ""; }
 .tools { display: flex; align-items: center; margin-left: auto; }
 .tools button { border: 0; background: none; padding: 6px 8px; display: grid; cursor: pointer; color: var(--ink); }
-.tools button:hover { background: #efe9dc; }
+.tools button[aria-pressed="true"] { background: var(--seam); color: #fffdf8; }
+.tools button:hover:not([aria-pressed="true"]) { background: #efe9dc; }
 .tools span { min-width: 52px; text-align: right; padding-right: 10px; font-size: 12.5px; color: var(--soft); }
 </style>

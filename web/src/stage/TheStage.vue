@@ -4,15 +4,19 @@ import { useI18n } from "vue-i18n";
 
 import { useLit } from "@/composables/useLit";
 import type { StageImages } from "@/composables/useStageImages";
+import { formatLength } from "@/core/units";
 import { boxOf } from "@/core/viewport";
 import { useArrange } from "@/stores/arrange";
 import { useStage } from "@/stores/stage";
 import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
 import { usePieces } from "@/stores/pieces";
+import { useMeasure } from "@/stores/measure";
+import { useStrokes } from "@/stores/strokes";
 import { useTools } from "@/stores/tools";
 
 import { drawScene, sceneItems, type Scene, type SceneItem } from "./draw";
+import MeasurePanel from "./MeasurePanel.vue";
 import SeamHandle from "./SeamHandle.vue";
 import type { LayerShape } from "./shapes";
 import StageBar from "./StageBar.vue";
@@ -29,11 +33,16 @@ const hand = useHand();
 const tools = useTools();
 const arrange = useArrange();
 const pieces = usePieces();
+const strokes = useStrokes();
+const measure = useMeasure();
+const lengthLabel = computed(() => (measure.length ? `${formatLength(measure.length, stage.unit)} ${stage.unit}` : ""));
 const host = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
 const base = computed(() => job.make?.layers.base ?? "#ffffff");
 
-const { drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave, onDoubleClick, onWheel, onKey } = useStagePointer(host, () => items.value);
+const { drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave, onDoubleClick, onWheel, onKey } = useStagePointer(
+  host, () => items.value, () => [...props.shapes.map(({ nodes }) => nodes.places), ...strokes.ends],
+);
 
 const dimmed = useLit(() => props.images[job.item?.id ?? ""]?.colours ?? null, toRef(stage, "lit"));
 const dragOnPage = computed(
@@ -67,6 +76,8 @@ const scene = computed<Scene | null>(() =>
         loupe: tools.loupe && hand.pageOf(tools.loupe),
         arrange: stage.step === "arrange" ? arrange.scene : null,
         pieces: pieces.scene,
+        strokes: strokes.scene,
+        measure: measure.active ? { ends: measure.shown, hover: measure.hover, label: lengthLabel.value } : null,
         marks: {
           marks: [...tools.marks, ...tools.glance], tool: tools.tool, path: tools.path, pageOf: hand.pageOf, pictureWidth: hand.pageWidth,
           veil: tools.veil,
@@ -120,9 +131,9 @@ onScopeDispose(() => {
       ref="canvas"
       tabindex="0"
       role="img"
-      :class="{ grip: hand.hover !== null || (pieces.active && pieces.hover >= 0), tool: tools.tool !== null }"
+      :class="{ grip: hand.hover !== null || (pieces.active && pieces.hover >= 0) || (strokes.active && strokes.hover >= 0), tool: tools.tool !== null || measure.active }"
       :style="{ cursor: stage.step === 'arrange' ? arrange.cursor || undefined : undefined }"
-      :aria-label="t(pieces.active ? 'stage.helpPieces' : stage.step === 'arrange' ? 'stage.helpArrange' : hand.active ? 'stage.helpHand' : 'stage.help')"
+      :aria-label="t(pieces.active ? 'stage.helpPieces' : strokes.active ? 'strokes.none' : stage.step === 'arrange' ? 'stage.helpArrange' : hand.active ? 'stage.helpHand' : 'stage.help')"
       @pointerdown="onPointerDown"
       @pointermove="onPointerMove"
       @pointerup="onPointerUp"
@@ -136,6 +147,7 @@ onScopeDispose(() => {
       <StateMenu v-model="stage.first" class="first" :label="t(stage.axis === 'x' ? 'stage.left' : 'stage.above')" />
       <StateMenu v-model="stage.second" class="second" :class="stage.axis" :label="t(stage.axis === 'x' ? 'stage.right' : 'stage.below')" />
       <SeamHandle />
+      <MeasurePanel v-if="measure.active" />
       <StageBar />
     </template>
     <slot />

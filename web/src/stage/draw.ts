@@ -8,12 +8,15 @@ import type { ClearedOn, StageState } from "@/core/course";
 import type { Point } from "@/core/nodeGrid";
 import type { PieceScene } from "@/core/pieces";
 import { scaleOf, through, toShare, type Placement } from "@/core/placement";
+import { ROLE_COLOURS, type Role, type StrokeScene } from "@/core/strokes";
 import type { Size, Viewport } from "@/core/viewport";
 
 import { drawArrange } from "./drawArrange";
 import { drawHand, type HandScene } from "./drawHand";
 import { drawMarks, type MarkScene } from "./drawMarks";
+import { drawMeasure, type MeasureScene } from "./drawMeasure";
 import { drawPieces } from "./drawPieces";
+import { drawStrokes } from "./drawStrokes";
 import { hatchPattern } from "./hatch";
 import { isLarge, showPlate } from "./plate";
 import type { LayerShape } from "./shapes";
@@ -75,6 +78,10 @@ export interface Scene {
   arrange: ArrangeScene | null;
   /** What is pointed at and picked while pieces are put right. */
   pieces: PieceScene | null;
+  /** What strokes are, while that is said. */
+  strokes: StrokeScene | null;
+  /** A rule laid over both sides. */
+  measure: MeasureScene | null;
 }
 
 type Pen = CanvasRenderingContext2D;
@@ -119,10 +126,18 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
     toPage(pen, scene);
     drawPieces(pen, scene.pieces, 1 / scene.view.scale);
   }
+  if (scene.strokes) {
+    toPage(pen, scene);
+    drawStrokes(pen, scene.strokes, 1 / scene.view.scale);
+  }
   if (scene.marks) {
     if (open) drawVeil(pen, scene, open, scene.marks.veil, "rgb(184 51 106 / 0.5)");
     toPage(pen, scene);
     drawMarks(pen, scene.marks, 1 / scene.view.scale);
+  }
+  if (scene.measure) {
+    toPage(pen, scene);
+    drawMeasure(pen, scene.measure, 1 / scene.view.scale);
   }
   if (scene.arrange && !scene.arrange.compared) {
     toPage(pen, scene);
@@ -314,6 +329,20 @@ function drawMadeUp(pen: Pen, scene: Scene): void {
     pen.strokeStyle = contrast(colour, "#000000") > 4 ? "rgb(20 20 20 / 0.3)" : "rgb(255 255 255 / 0.32)";
     pen.stroke(path);
   }
+  drawOpenLines(pen, scene, px);
+}
+
+/** What is folded, drawn or cut open, upon the layers. */
+function drawOpenLines(pen: Pen, scene: Scene, px: number): void {
+  for (const { colour, strokes } of scene.shapes) {
+    for (const { role, path } of strokes) {
+      pen.setLineDash(role === "score" ? [5 * px, 3 * px] : []);
+      pen.lineWidth = (role === "draw" ? 1.6 : 1.2) * px;
+      pen.strokeStyle = role === "draw" ? hairline(colour, PAPER) : ROLE_COLOURS[role as Role];
+      pen.stroke(path);
+    }
+  }
+  pen.setLineDash([]);
 }
 
 function drawCutLines(pen: Pen, scene: Scene): void {
@@ -323,6 +352,7 @@ function drawCutLines(pen: Pen, scene: Scene): void {
     pen.strokeStyle = hairline(colour, PAPER);
     pen.stroke(path);
   }
+  drawOpenLines(pen, scene, px);
   if (scene.view.scale >= NODES_FROM_SCALE) drawNodes(pen, scene, px);
   if (scene.hand) drawHand(pen, scene.hand, px);
 }

@@ -6,4 +6,5 @@ export interface LayerShape {
   colour: string;
   path: Path2D;
   nodes: PathNodes;
+  strokes: readonly { role: string; path: Path2D }[];
 }

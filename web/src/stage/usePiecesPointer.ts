@@ -82,6 +82,11 @@ export function usePiecesPointer() {
     return true;
   }
 
+  /** A second click on a piece says no more than the first. */
+  function doubleClick(at: Point): boolean {
+    return pieces.active && !tools.tool && pieces.at(toPage(stage.view, at)) >= 0;
+  }
+
   function leave(): void {
     pieces.hover = -1;
   }
@@ -103,5 +108,5 @@ export function usePiecesPointer() {
     return true;
   }
 
-  return { down, move, up, leave, key };
+  return { down, move, up, doubleClick, leave, key };
 }

@@ -1,25 +1,33 @@
 import type { Ref } from "vue";
 
+import { useMeasure } from "@/stores/measure";
 import { useStage } from "@/stores/stage";
 import { useTools } from "@/stores/tools";
 
 import type { Hittable } from "./itemAt";
 import { useArrangePointer } from "./useArrangePointer";
 import { useHandPointer } from "./useHandPointer";
+import { useMeasurePointer } from "./useMeasurePointer";
 import { usePiecesPointer } from "./usePiecesPointer";
+import { useStrokesPointer } from "./useStrokesPointer";
 import { useToolPointer } from "./useToolPointer";
 
 const KEY_MOVE = 40;
 const KEY_SEAM = 0.01;
 
 /** Moving, zooming and the keys of the stage. */
-export function useStagePointer(host: Ref<HTMLElement | undefined>, hittable: () => readonly Hittable[]) {
+export function useStagePointer(
+  host: Ref<HTMLElement | undefined>, hittable: () => readonly Hittable[], corners: () => readonly ArrayLike<number>[],
+) {
   const stage = useStage();
   const tools = useTools();
+  const measureStore = useMeasure();
   const hand = useHandPointer();
   const tool = useToolPointer();
   const arrange = useArrangePointer(hittable);
   const pieces = usePiecesPointer();
+  const strokes = useStrokesPointer();
+  const measure = useMeasurePointer(corners);
   const fingers = new Map<number, { x: number; y: number }>();
 
   function place(event: MouseEvent): { x: number; y: number } {
@@ -36,16 +44,19 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>, hittable: ()
   function onPointerDown(event: PointerEvent): void {
     if (event.button > 1) return;
     (event.target as Element).setPointerCapture(event.pointerId);
+    if (!fingers.size && measure.down(place(event), event)) return;
     if (!fingers.size && tool.down(place(event), event)) return;
     if (!fingers.size && arrange.down(place(event), event)) return;
     if (!fingers.size && pieces.down(place(event), event)) return;
+    if (!fingers.size && strokes.down(place(event), event)) return;
     if (!fingers.size && hand.down(place(event), event.shiftKey)) return;
     hand.click(place(event));
     fingers.set(event.pointerId, place(event));
   }
 
   function onPointerMove(event: PointerEvent): void {
-    if (tool.move(place(event), event) || arrange.move(place(event), event) || pieces.move(place(event)) || hand.move(place(event))) return;
+    if (measure.move(place(event), event)) return;
+    if (tool.move(place(event), event) || arrange.move(place(event), event) || pieces.move(place(event)) || strokes.move(place(event)) || hand.move(place(event))) return;
     const before = fingers.get(event.pointerId);
     if (!before) return;
     const now = place(event);
@@ -89,11 +100,11 @@ export function useStagePointer(host: Ref<HTMLElement | undefined>, hittable: ()
   };
 
   function onDoubleClick(event: MouseEvent): void {
-    if (!tools.tool && !arrange.doubleClick(place(event)) && !hand.doubleClick(place(event))) stage.showAll();
+    if (!measureStore.active && !tools.tool && !arrange.doubleClick(place(event)) && !pieces.doubleClick(place(event)) && !strokes.doubleClick(place(event)) && !hand.doubleClick(place(event))) stage.showAll();
   }
 
   function onKey(event: KeyboardEvent): void {
-    if (tool.key(event) || arrange.key(event) || pieces.key(event) || hand.key(event)) {
+    if (measure.key(event) || tool.key(event) || arrange.key(event) || pieces.key(event) || strokes.key(event) || hand.key(event)) {
       event.preventDefault();
       return;
     }

@@ -25,7 +25,8 @@ export const useHand = defineStore("hand", () => {
   const nodes = shallowRef<PathNodes[]>([]);
   let moved: Point | null = null;
 
-  const active = computed(() => stage.step === "lines" && [stage.first, stage.second].includes("cut_lines"));
+  // What is drawn in strokes has no edges of the picture that could be corrected.
+  const active = computed(() => stage.step === "lines" && !job.facts?.lines.strokes.length && [stage.first, stage.second].includes("cut_lines"));
   const corrections = computed<Correction[]>(() => job.course?.lines.corrections ?? []);
   const leftOut = computed(() => job.facts?.lines.left_out ?? []);
   /** The part of the page that the open picture's lines lie in. */

@@ -118,6 +118,12 @@ export const usePieces = defineStore("pieces", () => {
   function pickAlike(): void {
     picked.value = [...new Set(pickedRows.value.flatMap((row) => alike(rows.value, row)))];
   }
+  /** All of the words, or of the lines of writing, that picked pieces belong to. */
+  function pickWhole(what: "word" | "line"): void {
+    const wanted = new Set(pickedRows.value.map((row) => row[what]).filter((number) => number >= 0));
+    const own = here.value.filter((i) => wanted.has(rows.value[i]?.[what] ?? -1));
+    if (own.length) picked.value = own;
+  }
   function pickAt(places: readonly (readonly [number, number])[]): void {
     const found = places.map(([x, y]) => at(job.itemResult ? toPlace(job.itemResult.placement, { x, y }) : { x, y }));
     picked.value = [...new Set(found.filter((i) => i >= 0))];
@@ -220,6 +226,6 @@ export const usePieces = defineStore("pieces", () => {
 
   return {
     active, way, list, error, rows, settings, changes, facts, here, gone, picked, pickedRows, hover, looked, trial, moving, going, largestGoing, scene, scale, placement,
-    at, pick, pickWithin, pickAlike, pickAt, pickFollowing, showRow, add, toPicked, drop, dropRow, giveBack, moveBy, bridges, pulled, keepPulled, takeOutMissed, takeBackLast,
+    at, pick, pickWithin, pickAlike, pickWhole, pickAt, pickFollowing, showRow, add, toPicked, drop, dropRow, giveBack, moveBy, bridges, pulled, keepPulled, takeOutMissed, takeBackLast,
   };
 });

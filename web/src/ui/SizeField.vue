@@ -5,7 +5,7 @@ import { useId } from "vue";
 
 import { fromUnit, toUnit, type Unit } from "@/core/units";
 
-const props = defineProps<{ label: string; mm: number; unit: Unit }>();
+const props = defineProps<{ label: string; mm: number; unit: Unit; digits?: number }>();
 const emit = defineEmits<{ settle: [mm: number] }>();
 const id = useId();
 
@@ -22,8 +22,8 @@ function onTyped(value: number | null | undefined | string): void {
     <InputNumber
       :input-id="id"
       :model-value="toUnit(mm, unit)"
-      :min-fraction-digits="unit === 'mm' ? 1 : 2"
-      :max-fraction-digits="unit === 'mm' ? 1 : 2"
+      :min-fraction-digits="digits ?? (unit === 'mm' ? 1 : 2)"
+      :max-fraction-digits="(digits ?? 1) + (unit === 'mm' ? 0 : 1)"
       :use-grouping="false"
       size="small"
       fluid

@@ -286,7 +286,7 @@ class ResultOut(BaseModel):
 
 class PieceOut(BaseModel):
     """A piece, or a window where it has no colour. area: shares squared; at: shares of the width of the picture that came in;
-    box, path: mm of the picture's map. reason: why it is gone, empty while it is there."""
+    box, path: mm of the picture's map. word, line: of writing, -1 for none. reason: why it is gone, empty while it is there."""
 
     colour: str
     area_mm2: float
@@ -300,6 +300,8 @@ class PieceOut(BaseModel):
     change: int
     kept: bool
     stands_out: bool
+    word: int
+    line: int
 
 
 class PiecesOut(BaseModel):

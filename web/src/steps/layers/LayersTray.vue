@@ -24,6 +24,10 @@ const tooFine = computed(() => Number(job.makeFindings.find((finding) => finding
 const unbound = computed(() => job.makeFindings.filter((finding) => finding.code === "layer_unbound"));
 const builds = computed(() => (["whole", "lapped", "flush"] as const).map((value) => ({ value, label: t(`layers.${value}`) })));
 
+/** Whether anything is folded, be it cut in dashes now. */
+const folded = computed(() => settings.value?.folds === "perforate" || layers.value.some(({ strokes }) => strokes.some(({ role }) => role === "score")));
+const foldWays = computed(() => (["score", "perforate"] as const).map((value) => ({ value, label: t(`strokes.foldWays.${value}`) })));
+
 const kept = (): Pick<LayersSettings, "records"> => ({ records: settings.value?.records ?? [] });
 const said = (layer: Layer, change: Partial<LayerRecord>): Pick<LayersSettings, "records"> => withRecord(layer, change, kept());
 
@@ -76,6 +80,19 @@ function forget(id: unknown): void {
       @move="move({ lap_mm: $event })"
       @settle="settle({ lap_mm: $event })"
     />
+    <template v-if="folded">
+      <AppChoice :model-value="settings.folds" :label="t('strokes.folds')" :options="foldWays" @update:model-value="settle({ folds: $event })" />
+      <template v-if="settings.folds === 'perforate'">
+        <AppSlider
+          :label="t('strokes.cutLength')" :value="settings.perforation_mm" :min="0.5" :max="20" :step="0.5" :digits="1" unit="mm"
+          :low="t('strokes.short')" :high="t('strokes.long')" @move="move({ perforation_mm: $event })" @settle="settle({ perforation_mm: $event })"
+        />
+        <AppSlider
+          :label="t('strokes.gapLength')" :value="settings.perforation_gap_mm" :min="0.5" :max="20" :step="0.5" :digits="1" unit="mm"
+          :low="t('strokes.short')" :high="t('strokes.long')" @move="move({ perforation_gap_mm: $event })" @settle="settle({ perforation_gap_mm: $event })"
+        />
+      </template>
+    </template>
     <BasePicker :value="settings.base" @move="move({ base: $event })" @settle="settle({ base: $event })" />
   </template>
 </template>

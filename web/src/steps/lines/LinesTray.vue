@@ -5,10 +5,12 @@ import { useI18n } from "vue-i18n";
 import type { LinesPart, LinesSettings } from "@/api/types";
 import { useStepControl } from "@/composables/useStepControl";
 import { useJob } from "@/stores/job";
+import { useStrokes } from "@/stores/strokes";
 import AppSlider from "@/ui/AppSlider.vue";
 
 import HandTools from "./HandTools.vue";
 import PartsPicker from "./PartsPicker.vue";
+import StrokeControls from "./StrokeControls.vue";
 
 const { t } = useI18n();
 const job = useJob();
@@ -25,18 +27,22 @@ function within(change: Partial<Looks>): Partial<LinesSettings> {
 const move = (change: Partial<Looks>): void => moveStep(within(change));
 const settle = (change: Partial<Looks>): void => settleStep(within(change));
 const facts = computed(() => job.facts?.lines);
+const strokes = useStrokes();
+/** Whether the picture is a drawing whose strokes have middles worth asking for. */
+const inStrokes = computed(() => strokes.facts.length > 0 || ["line-drawing", "handwriting"].includes(job.facts?.colours.kind ?? ""));
 const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => sum + layer.nodes, 0));
 </script>
 
 <template>
   <p v-if="facts" class="soft">
-    {{ t("lines.intro", { nodes, length: ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2), deviation: facts.deviation_mm.toFixed(3) }) }}
+    {{ t(strokes.facts.length ? "strokes.intro" : "lines.intro", { nodes, length: ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2), deviation: facts.deviation_mm.toFixed(3) }) }}
     {{ t("lines.straight", { straight: facts.straight, segments: facts.segments }) }}
     <template v-if="facts.repaired">{{ t("lines.repaired", facts.repaired) }}</template>
   </p>
-  <HandTools />
+  <StrokeControls v-if="settings && inStrokes" :settings="settings" @move="moveStep" @settle="settleStep" />
+  <HandTools v-if="!strokes.facts.length" />
   <template v-if="settings && looks">
-    <PartsPicker v-model="part" :settings="settings" @settle="settleStep" />
+    <PartsPicker v-if="!strokes.facts.length" v-model="part" :settings="settings" @settle="settleStep" />
     <AppSlider
       :label="t('lines.closeness')"
       :value="looks.closeness_mm"
@@ -64,6 +70,7 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
       @settle="settle({ corner_deg: $event })"
     />
     <AppSlider
+      v-if="!strokes.facts.length"
       :label="t('lines.smoothing')"
       :value="looks.smoothing_mm"
       :min="0"
@@ -77,6 +84,7 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
       @settle="settle({ smoothing_mm: $event })"
     />
     <AppSlider
+      v-if="!strokes.facts.length"
       :label="t('lines.simplify')"
       :value="looks.simplify_mm"
       :min="0"

@@ -26,6 +26,7 @@ const nothing = ref(false);
 const only = computed(() => (pieces.pickedRows.length === 1 ? pieces.pickedRows[0] : undefined));
 const told = computed(() => only.value ?? (pieces.picked.length ? undefined : pieces.rows[pieces.hover]));
 const scale = computed(() => pieces.list?.scale ?? 1);
+const written = computed(() => pieces.pickedRows.some(({ word }) => word >= 0));
 const windows = computed(() => pieces.pickedRows.length > 0 && pieces.pickedRows.every(isWindow));
 const fact = computed(() => {
   const row = told.value;
@@ -70,6 +71,10 @@ function draw(kind: "bar" | "cut" | "bridge"): void {
     <div class="row">
       <AppButton small :pressed="tools.tool?.name === 'ring'" @click="ring">{{ t("pieces.ring") }}</AppButton>
       <AppButton small :disabled="!pieces.picked.length" @click="pieces.pickAlike()">{{ t("pieces.alike") }}</AppButton>
+      <template v-if="written">
+        <AppButton small @click="pieces.pickWhole('word')">{{ t("pieces.word") }}</AppButton>
+        <AppButton small @click="pieces.pickWhole('line')">{{ t("pieces.line") }}</AppButton>
+      </template>
     </div>
     <template v-if="pieces.picked.length">
       <div class="row">

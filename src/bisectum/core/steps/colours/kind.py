@@ -89,7 +89,7 @@ def _writing(ink: Ink, width: int) -> Reason | None:
     words = words_of(boxes, float(np.median(slopes)) if slopes else None)
     wide, high = boxes[:, 2] - boxes[:, 0], boxes[:, 3] - boxes[:, 1]
     apt = (words.lines >= 0) & (wide < WIDEST * width) & (high < SAME_HEIGHT * words.height)
-    counts = np.bincount(words.lines[apt], minlength=1)
+    counts = np.bincount(words.lines[apt], minlength=len(words.lines) + 1)
     apt &= counts[np.maximum(words.lines, 0)] >= 3
     if float(areas[apt].sum()) < IN_LINES * float(areas.sum()):
         return None

@@ -8,11 +8,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.model.words import words_of
+from bisectum.core.model.words import Words, words_of
 from bisectum.core.steps.colours.ink.rules import Rule
 
 LEAST_DOT = 0.4  # stroke widths squared: what is smaller is no dot of a pen
-STROKE = 2.5  # stroke widths squared: what is larger is a stroke, and kept wherever it lies
+LONGER = 3.0  # stroke widths, that a stroke is longer than
+STROKE = 2.5  # stroke widths squared: what is larger is a stroke, and kept wherever it lies if it is long
 NEAR = 3.0  # stroke widths about a stroke in which a dot belongs to it
 SURE = 0.75  # of ink that a dot on a rule has somewhere
 RIDGE, THIN, LONG = 0.6, 1.6, 3.0  # share of a spot on a rule, its height in stroke widths, and its length: what a rule left
@@ -41,6 +42,8 @@ def parts_of(
     boxes = np.stack([left, top, left + wide, top + high], axis=1).astype(float)
     pen = width * width
     strokes = areas > (STROKE if written else LEAST_DOT) * pen
+    if written:
+        strokes &= np.maximum(wide, high) > LONGER * width  # a crumb may be large, but it is round
     ruled = np.bincount(numbers[on_rule], minlength=count) / np.maximum(areas, 1)
     level = (np.minimum(wide, high) < THIN * width) & (np.maximum(wide, high) > LONG * np.minimum(wide, high))
     peaks = np.zeros(count, np.float32)
@@ -52,13 +55,23 @@ def parts_of(
     words = words_of(boxes[1:], float(np.median(slopes)) if slopes else None) if count > 1 else None
     in_line = np.zeros(count, bool)
     if words is not None:
-        busy = np.bincount(words.lines[words.lines >= 0][strokes[1:][words.lines >= 0]], minlength=count)
-        in_line[1:] = (words.lines >= 0) & (busy[np.maximum(words.lines, 0)] > 1)
+        in_line[1:] = _in_lines(words, boxes[1:], strokes[1:])
     beside = _beside(numbers, strokes, round(NEAR * width))
     dots = (areas >= LEAST_DOT * pen) & (in_line | beside) & ~crumbs
     kept = strokes | dots
     kept[0] = False
     return Parts(numbers, kept, boxes, areas)
+
+
+def _in_lines(words: Words, boxes: NDArray[np.float64], strokes: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Which parts lie on a line of at least two strokes, between these or right beside them. boxes : (N, 4)."""
+    result = np.zeros(len(boxes), bool)
+    for line in np.unique(words.lines[(words.lines >= 0) & strokes]):
+        own = strokes & (words.lines == line)
+        if own.sum() > 1:
+            left, right = boxes[own, 0].min() - words.height, boxes[own, 2].max() + words.height
+            result |= (words.lines == line) & (boxes[:, 0] < right) & (boxes[:, 2] > left)
+    return result
 
 
 def _beside(numbers: NDArray[np.int32], strokes: NDArray[np.bool_], reach: int) -> NDArray[np.bool_]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,10 +21,13 @@ from bisectum.core.steps.lines.strokes.centred import Points, centred, end_of
 CLEAR, CLEAR_OF_BEND = 1.4, 0.9  # pens about a junction, and about a sharp bend, whose points say nothing
 SPUR = 1.1  # pens, the length of what thinning leaves of an uneven edge
 SAME = 1.3  # pens between two junctions that are one crossing
-LOOK = 3.5  # pens along a line that tell its direction at its end
+BROAD, LONGEST_WEDGE = 1.2, 6.0  # pens: what two lines are together, and how far they run so
+CONCENTRATED = 0.4  # of a corner's angle, by which a line turns at least where all of it is in one place
+LOOK, LOOK_FAR, STRAIGHT_PX = 3.5, 12.0, 0.25  # pens along a line that tell its direction at its end; if it is straight, so
 MOST_DASH, FEWEST_DASHES = 16, 4  # pens a dash is long at most; short lines by themselves that are dashes
 LONGEST_DASH = 2.6  # times the usual one: where dashes are of two lengths, or cross
 STRAIGHT_ON = 32  # degrees a line may turn by where it goes on through a junction
+SHARP = 0.15  # sine of an angle between two lines that still tells where they meet
 FREE = -1
 
 
@@ -82,14 +86,14 @@ def drawn_graph(amount: NDArray[np.float32], pen: float, corner_deg: float) -> D
     split: list[_Chain] = []
     for chain in chains:
         split += _at_corners(chain, pen, corner_deg, nodes)
-    return _joined(split, np.array(nodes).reshape(-1, 2), amount, pen)
+    return _joined(split, np.array(nodes).reshape(-1, 2), amount, pen, corner_deg)
 
 
 def _chains(skeleton: Skeleton, amount: NDArray[np.float32], pen: float) -> tuple[list[_Chain], list[NDArray[np.float64]]]:
     """Chains without spurs, crossings as one node each."""
     ends = skeleton.ends.copy()
     sizes = np.array([len(chain) for chain in skeleton.chains])
-    spur = ((ends == FREE).sum(axis=1) == 1) & (sizes < SPUR * pen)
+    hangs = (ends == FREE).sum(axis=1) == 1
     root = np.arange(len(skeleton.junctions))
 
     def find(k: int) -> int:
@@ -97,7 +101,11 @@ def _chains(skeleton: Skeleton, amount: NDArray[np.float32], pen: float) -> tupl
             k = int(root[k])
         return k
 
-    short = (ends >= 0).all(axis=1) & (sizes < SAME * pen)
+    away = cv2.distanceTransform((amount > 0.5).astype(np.uint8), cv2.DIST_L2, 5)
+    broad = np.array([_width_of(chain, away) for chain in skeleton.chains]) > BROAD * pen
+    # Where two lines run into each other at a small angle, a broad one is left of both.
+    spur = hangs & ((sizes < SPUR * pen) | (broad & (sizes < LONGEST_WEDGE * pen)))
+    short = (ends >= 0).all(axis=1) & ((sizes < SAME * pen) | (broad & (sizes < LONGEST_WEDGE * pen)))
     for one, other in ends[short]:
         root[find(int(other))] = find(int(one))
     groups = np.array([find(k) for k in range(len(root))], int)
@@ -117,6 +125,7 @@ def _chains(skeleton: Skeleton, amount: NDArray[np.float32], pen: float) -> tupl
             for end in own:
                 if end >= 0:
                     keep &= np.hypot(*(fine - places[end]).T) > CLEAR * pen
+            keep[1:-1] &= ~_at_ends(widths > BROAD * width, own)[1:-1]
             kept = np.flatnonzero(keep)
             fine = fine[kept[0] : kept[-1] + 1] if len(kept) else fine[len(fine) // 2 : len(fine) // 2]
             fine = _without_free_ends(fine, own, pen)
@@ -124,6 +133,25 @@ def _chains(skeleton: Skeleton, amount: NDArray[np.float32], pen: float) -> tupl
         limit = LONGEST_DASH * dash if free == 2 else LONGEST_DASH * dash / 2 + pen
         result.append(_Chain(fine, own, width, closed, free > 0 and sizes[number] < limit))
     return result, places
+
+
+def _width_of(chain: Points, away: NDArray[np.float32]) -> float:
+    """The width of the ink along a chain of pixels, px. away : (H, W), the distance from the edge."""
+    at = np.floor(chain).astype(int)
+    return 2.0 * float(np.median(away[at[:, 1], at[:, 0]])) - 1.0 if len(chain) else 0.0
+
+
+def _at_ends(broad: NDArray[np.bool_], nodes: list[int]) -> NDArray[np.bool_]:
+    """Of what is too broad only that which reaches to a node. broad : (N,)."""
+    result = np.zeros(len(broad), bool)
+    thin = np.flatnonzero(~broad)
+    if not len(thin):
+        return result
+    if nodes[0] >= 0:
+        result[: thin[0]] = True
+    if nodes[1] >= 0:
+        result[thin[-1] + 1 :] = True
+    return result
 
 
 def _dash_length(ends: NDArray[np.int64], sizes: NDArray[np.int64], pen: float) -> float:
@@ -164,7 +192,7 @@ def _at_corners(chain: _Chain, pen: float, corner_deg: float, nodes: list[NDArra
         turn[count - away - 2 :] = 0
     found: list[int] = []
     for k in np.argsort(-turn, kind="stable"):
-        if turn[k] < np.radians(corner_deg):
+        if turn[k] < np.radians(CONCENTRATED * corner_deg):
             break
         apart = [min(abs(k - other), count - abs(k - other)) if closed else abs(k - other) for other in found]
         if all(gap > 2 * away for gap in apart):
@@ -193,7 +221,9 @@ def _turn(before: Points, at: Points, behind: Points) -> NDArray[np.float64]:
     return np.arctan2(one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0], (one * other).sum(axis=1))
 
 
-def _joined(chains: list[_Chain], raw: NDArray[np.float64], amount: NDArray[np.float32], pen: float) -> DrawnGraph:
+def _joined(
+    chains: list[_Chain], raw: NDArray[np.float64], amount: NDArray[np.float32], pen: float, corner_deg: float
+) -> DrawnGraph:
     """Place the nodes, and make one line of chains that go straight on through them."""
     ends = [(k, side) for k, chain in enumerate(chains) if not chain.closed for side in (0, 1)]
     place = {end: _end(chains[end[0]], end[1], pen) for end in ends}
@@ -207,7 +237,7 @@ def _joined(chains: list[_Chain], raw: NDArray[np.float64], amount: NDArray[np.f
         sure = [end for end in own if place[end] is not None and not chains[end[0]].is_dash]
         known = [place[end] for end in (sure if len(sure) > 1 else own) if place[end] is not None]
         nodes[node] = _meeting(known, raw[node], pen)  # type: ignore[arg-type]
-        for one, other in _straight_on([end for end in own if place[end] is not None], chains, place, pen):
+        for one, other in _straight_on([end for end in own if place[end] is not None], chains, place, pen, corner_deg):
             partner[one], partner[other] = other, one
     lines = [Line(np.concatenate([chain.points, chain.points[:1]]), (-2, -2), chain.width) for chain in chains if chain.closed]
     done: set[int] = set()
@@ -221,8 +251,15 @@ def _joined(chains: list[_Chain], raw: NDArray[np.float64], amount: NDArray[np.f
 def _end(chain: _Chain, side: int, pen: float) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
     """The last clear point of a chain and its direction outwards there; None where there are too few points."""
     points = chain.points if side == 1 else chain.points[::-1]
-    own = points[-max(4, round(LOOK * pen)) :]
-    return _direction(own) if len(own) >= 3 else None
+    if len(points) < 3:
+        return None
+    far = points[-max(8, round(LOOK_FAR * pen)) :]
+    middle = far.mean(axis=0)
+    _, _, axes = np.linalg.svd(far - middle, full_matrices=False)
+    if float(np.abs((far - middle) @ np.array([-axes[0, 1], axes[0, 0]])).max()) < STRAIGHT_PX:
+        way = axes[0] if float(axes[0] @ (far[-1] - far[0])) > 0 else -axes[0]
+        return middle + way * float((far[-1] - middle) @ way), way
+    return _direction(points[-max(4, round(LOOK * pen)) :])
 
 
 def _direction(points: Points) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -232,6 +269,18 @@ def _direction(points: Points) -> tuple[NDArray[np.float64], NDArray[np.float64]
     fx, fy = np.polyfit(t, points[:, 0], degree), np.polyfit(t, points[:, 1], degree)
     way = np.array([fx[-2], fy[-2]])
     return np.array([fx[-1], fy[-1]]), way / max(float(np.hypot(*way)), 1e-9)
+
+
+def _bend(chain: _Chain, side: int, pen: float) -> float:
+    """How much a chain turns on a pixel near one of its ends, radians."""
+    points = chain.points if side == 1 else chain.points[::-1]
+    own = points[-max(8, round(LOOK * pen)) :]
+    if len(own) < 8:
+        return 0.0
+    half = len(own) // 2
+    one, other = own[half] - own[0], own[-1] - own[half]
+    turn = abs(float(np.arctan2(one[0] * other[1] - one[1] * other[0], one @ other)))
+    return turn / max(float(np.hypot(*(own[-1] - own[0]))) / 2, 1e-9)
 
 
 def _meeting(
@@ -249,12 +298,15 @@ def _meeting(
         right += across @ point
     small = 1e-3
     found = np.linalg.solve(total + small * np.eye(2), right + small * middle)
-    return found if float(np.hypot(*(found - raw))) < 1.5 * pen else raw
+    ways = np.array([way for _, way in known])
+    sharpest = float(np.abs(ways[:, None, 0] * ways[None, :, 1] - ways[:, None, 1] * ways[None, :, 0]).max())
+    farthest = 1.5 * pen + (pen / sharpest if sharpest > SHARP else 0.0)
+    return found if float(np.hypot(*(found - raw))) < farthest else raw
 
 
 def _straight_on(
     own: list[tuple[int, int]], chains: list[_Chain],
-    place: dict[tuple[int, int], tuple[NDArray[np.float64], NDArray[np.float64]] | None], pen: float,
+    place: dict[tuple[int, int], tuple[NDArray[np.float64], NDArray[np.float64]] | None], pen: float, corner_deg: float,
 ) -> list[tuple[tuple[int, int], tuple[int, int]]]:
     """Pairs of ends that are one line, the straightest first."""
     trials = []
@@ -263,9 +315,12 @@ def _straight_on(
             (p, u), (q, v) = place[one], place[other]  # type: ignore[misc]
             turn = np.degrees(np.arccos(np.clip(-float(u @ v), -1, 1)))
             gap = q - p
+            # A curve goes on bending; what turns by more than that is a corner.
+            bend = max(_bend(chains[one[0]], one[1], pen), _bend(chains[other[0]], other[1], pen))
+            most = min(STRAIGHT_ON, CONCENTRATED * corner_deg + np.degrees(1.5 * bend * float(np.hypot(*gap))))
             beside = abs(float(u[0] * gap[1] - u[1] * gap[0])) if float(gap @ u) > 0 else np.inf
             alike = chains[one[0]].is_dash == chains[other[0]].is_dash  # a dash never is a part of what it ends at
-            if alike and turn < STRAIGHT_ON and beside < pen:
+            if alike and turn < most and beside < pen:
                 trials.append((turn, one, other))
     found, used = [], set()
     for _, one, other in sorted(trials):
