@@ -24,8 +24,10 @@ from bisectum.core.model.stroke import Stroke
 from bisectum.core.raster.skeleton import skeleton_graph
 from bisectum.core.raster.thinning import thinned
 from bisectum.core.steps.arrange.clip import clipped
+from bisectum.core.steps.colours.ink.amount import ink_of
+from bisectum.core.steps.colours.ink.paper import darkness
 from bisectum.core.steps.layers.perforate import perforated
-from bisectum.core.steps.lines.strokes.drawn_graph import drawn_graph
+from bisectum.core.steps.lines.strokes.drawn_graph import drawn_graph, pen_width
 from bisectum.core.steps.lines.strokes.reading import Reading, RoleChange, read_strokes
 from tests.support.drawings import coverage
 from tests.support.plans import dashed, far, pen_drawing, plan
@@ -68,13 +70,10 @@ def test_thinning_keeps_parts_and_holes_as_another_library_does(number: int) -> 
 
 
 def read(number: int) -> Reading:
-    from bisectum.core.steps.colours.ink.amount import ink_of, stroke_width
-    from bisectum.core.steps.colours.ink.paper import darkness
-
     rgb = plan(number).rgb
     ink = ink_of(darkness(np.dstack([rgb, np.full(rgb.shape[:2], 255, np.uint8)])), with_rules=False)
     assert ink is not None
-    reading = read_strokes(ink.amount, stroke_width(ink.amount > 0.5), "auto", 28.0, 1.0)
+    reading = read_strokes(ink.amount, pen_width(ink.amount), "auto", 28.0, 1.0)
     reading.check()
     return reading
 
@@ -95,15 +94,12 @@ def test_a_plan_is_cut_along_its_lines_and_folded_along_its_dashes(number: int) 
 
 
 def test_middles_of_pen_lines_are_where_the_pen_went() -> None:
-    from bisectum.core.steps.colours.ink.amount import ink_of, stroke_width
-    from bisectum.core.steps.colours.ink.paper import darkness
-
     means = []
     for number in (1, 6, 7, 11):
         known = pen_drawing(number)
         ink = ink_of(darkness(np.dstack([known.rgb, np.full(known.rgb.shape[:2], 255, np.uint8)])), with_rules=False)
         assert ink is not None
-        graph = drawn_graph(ink.amount, stroke_width(ink.amount > 0.5), 28.0)
+        graph = drawn_graph(ink.amount, pen_width(ink.amount), 28.0)
         graph.check()
         means.append(far(np.concatenate([line.points for line in graph.lines]), known.strokes).mean())
     assert np.mean(means) < 0.1  # px

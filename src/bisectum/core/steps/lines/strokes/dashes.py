@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from bisectum.core.steps.lines.strokes.centred import Points
 from bisectum.core.steps.lines.strokes.drawn_graph import Line, bridge
 
-DOT = 1.9  # pens: what is shorter has no direction
+DOT = 1.5  # pens: what is shorter has no direction
 WIDEST_GAP = 2.4  # a gap against the usual one
 TURN, SHARP_TURN = 36, 60  # degrees a line turns by from a dash to the gap behind it; where the gap is the usual one
 ALIKE_GAP = 1.4  # times the usual one

@@ -18,13 +18,13 @@ from bisectum.core.raster.skeleton import Skeleton, skeleton_graph
 from bisectum.core.raster.thinning import thinned
 from bisectum.core.steps.lines.strokes.centred import Points, centred, end_of
 
-CLEAR, CLEAR_OF_BEND = 1.4, 0.9  # pens about a junction, and about a sharp bend, whose points say nothing
-SPUR = 1.1  # pens, the length of what thinning leaves of an uneven edge
-SAME = 1.3  # pens between two junctions that are one crossing
+CLEAR, CLEAR_OF_BEND = 1.1, 0.65  # pens about a junction, and about a sharp bend, whose points say nothing
+SPUR = 0.9  # pens, the length of what thinning leaves of an uneven edge
+SAME = 1.0  # pens between two junctions that are one crossing
 BROAD, LONGEST_WEDGE = 1.2, 6.0  # pens: what two lines are together, and how far they run so
 CONCENTRATED = 0.4  # of a corner's angle, by which a line turns at least where all of it is in one place
 LOOK, LOOK_FAR, STRAIGHT_PX = 3.5, 12.0, 0.25  # pens along a line that tell its direction at its end; if it is straight, so
-MOST_DASH, FEWEST_DASHES = 16, 4  # pens a dash is long at most; short lines by themselves that are dashes
+MOST_DASH, FEWEST_DASHES = 12, 4  # pens a dash is long at most; short lines by themselves that are dashes
 LONGEST_DASH = 2.6  # times the usual one: where dashes are of two lengths, or cross
 STRAIGHT_ON = 32  # degrees a line may turn by where it goes on through a junction
 SHARP = 0.15  # sine of an angle between two lines that still tells where they meet
@@ -89,6 +89,15 @@ def drawn_graph(amount: NDArray[np.float32], pen: float, corner_deg: float) -> D
     return _joined(split, np.array(nodes).reshape(-1, 2), amount, pen, corner_deg)
 
 
+def pen_width(amount: NDArray[np.float32]) -> float:
+    """The usual width of a stroke, px: the ink by the length of its skeleton. amount : (H, W), 1 for ink."""
+    thin = thinned(amount > 0.5)
+    # A step to a corner of a pixel is longer than one to its side.
+    slanting = int((thin[1:, 1:] & thin[:-1, :-1]).sum() + (thin[1:, :-1] & thin[:-1, 1:]).sum())
+    long = int(thin.sum()) + (np.sqrt(2.0) - 1.0) * slanting
+    return max(1.0, float(amount.sum()) / max(long, 1.0))
+
+
 def _chains(skeleton: Skeleton, amount: NDArray[np.float32], pen: float) -> tuple[list[_Chain], list[NDArray[np.float64]]]:
     """Chains without spurs, crossings as one node each."""
     ends = skeleton.ends.copy()
@@ -102,7 +111,7 @@ def _chains(skeleton: Skeleton, amount: NDArray[np.float32], pen: float) -> tupl
         return k
 
     away = cv2.distanceTransform((amount > 0.5).astype(np.uint8), cv2.DIST_L2, 5)
-    broad = np.array([_width_of(chain, away) for chain in skeleton.chains]) > BROAD * pen
+    broad = np.array([_width_of(chain, np.asarray(away, np.float32)) for chain in skeleton.chains]) > BROAD * pen
     # Where two lines run into each other at a small angle, a broad one is left of both.
     spur = hangs & ((sizes < SPUR * pen) | (broad & (sizes < LONGEST_WEDGE * pen)))
     short = (ends >= 0).all(axis=1) & ((sizes < SAME * pen) | (broad & (sizes < LONGEST_WEDGE * pen)))
@@ -172,7 +181,7 @@ def _without_free_ends(points: Points, ends: list[int], pen: float) -> Points:
 def _at_corners(chain: _Chain, pen: float, corner_deg: float, nodes: list[NDArray[np.float64]]) -> list[_Chain]:
     """A chain in parts, where it bends sharply; each bend is a new node."""
     points, closed = chain.points, chain.closed
-    away, reach = round(CLEAR_OF_BEND * pen) + 1, round(2.5 * pen) + 1
+    away, reach = round(CLEAR_OF_BEND * pen) + 1, round(2.2 * pen) + 1
     count = len(points)
     if count < 2 * (away + 2):
         return [chain]

@@ -19,9 +19,10 @@ from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import relabel, without_slivers
 from bisectum.core.model.stroke import Stroke, Strokes
-from bisectum.core.steps.colours.ink.amount import ink_of, stroke_width
+from bisectum.core.steps.colours.ink.amount import ink_of
 from bisectum.core.steps.colours.ink.paper import darkness
 from bisectum.core.steps.lines.settings import LinesSettings
+from bisectum.core.steps.lines.strokes.drawn_graph import pen_width
 from bisectum.core.steps.lines.strokes.reading import Part, Reading, RoleChange, read_strokes
 
 VERSION = 1
@@ -76,7 +77,7 @@ def draw_strokes(
     mask = amount > 0.5
     if not mask.any():
         return None
-    pen = stroke_width(mask)
+    pen = pen_width(amount)
     said = places.to_px(np.array([(own.x, own.y) for own in settings.roles]).reshape(-1, 2))
     changes = [RoleChange(float(x), float(y), own.role) for (x, y), own in zip(said, settings.roles, strict=True)]
     reading = read_strokes(amount, pen, settings.score, settings.corner_deg, settings.closeness_mm / mm_per_px,
