@@ -14,7 +14,7 @@ from pydantic import Field, StringConstraints, model_validator
 
 from bisectum.core.course import STEPS, CourseSettings, StepName
 from bisectum.core.errors import NotFoundError, SettingsError
-from bisectum.core.items.settings import Border, Drawn, Lettering, Lifted, Shape
+from bisectum.core.items.settings import Border, Drawn, Lettering, Lifted, Lines, Shape
 from bisectum.core.patterns import ITEM_ID, SHA256
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
 from bisectum.core.steps.layers.settings import LayersSettings
@@ -82,11 +82,19 @@ class LiftedItem(_Item):
     made: Lifted = Field(title="Where they came from")
 
 
+class LinesItem(_Item):
+    """Ready lines of a vector file."""
+
+    kind: Literal["lines"] = Field("lines", title="What the item is")
+    made: Lines = Field(title="The file, and what is done with its lines")
+
+
 Item = Annotated[
-    PictureItem | LetteringItem | ShapeItem | DrawnItem | BorderItem | LiftedItem, Field(discriminator="kind")
+    PictureItem | LetteringItem | ShapeItem | DrawnItem | BorderItem | LiftedItem | LinesItem, Field(discriminator="kind")
 ]
-MADE: dict[str, type[LetteringItem | ShapeItem | DrawnItem | BorderItem | LiftedItem]] = {
+MADE: dict[str, type[LetteringItem | ShapeItem | DrawnItem | BorderItem | LiftedItem | LinesItem]] = {
     "lettering": LetteringItem, "shape": ShapeItem, "drawn": DrawnItem, "border": BorderItem, "lifted": LiftedItem,
+    "lines": LinesItem,
 }
 OWN = ("name", "place", "part", "hidden")  # fields that every item has, and a person can change
 
@@ -123,6 +131,13 @@ class JobDocument(StepSettings):
     def pictures(self) -> tuple[PictureItem, ...]:
         """The items that are pictures, lowest first."""
         return tuple(item for item in self.items if isinstance(item, PictureItem))
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """The digests of all files that items are made from, none twice."""
+        found = [item.source if isinstance(item, PictureItem) else item.made.source for item in self.items
+                 if isinstance(item, PictureItem | LinesItem)]
+        return tuple(dict.fromkeys(found))
 
     def item(self, item_id: str) -> Item:
         """Raises: NotFoundError."""

@@ -21,15 +21,28 @@ from bisectum.core.errors import SettingsError
 from bisectum.core.items.border import border_map
 from bisectum.core.items.drawn import drawn_rings
 from bisectum.core.items.lettering import Fonts, lettering_rings
+from bisectum.core.items.lines import MadeLines, made_of_lines
 from bisectum.core.items.ready import centred, of_map, welded
 from bisectum.core.items.shapes import shape_rings
-from bisectum.core.job import BorderItem, DrawnItem, Item, JobDocument, LetteringItem, LiftedItem, PictureItem, ShapeItem
+from bisectum.core.job import (
+    BorderItem,
+    DrawnItem,
+    Item,
+    JobDocument,
+    LetteringItem,
+    LiftedItem,
+    LinesItem,
+    PictureItem,
+    ShapeItem,
+)
 from bisectum.core.model.arrangement import GLANCE_PX, Arrangement, Glance
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.model.painted import painted
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.ready_lines import ReadyLines
+from bisectum.core.model.stroke import Strokes
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.steps.arrange import step as arrange
 from bisectum.core.steps.arrange.settings import Place
@@ -43,7 +56,7 @@ OF_ITEMS = 0.9  # of the whole progress
 class MakeResult:
     """What a job gives. courses: of each item, by its id; fresh: the steps that had to be worked out anew, those of items as
     (item, step), those of the make as ("", step). maps: of items that are no pictures, by their id; missing: of
-    lettering by its id, the characters that its font lacks."""
+    lettering by its id, the characters that its font lacks; open_lines: of ready lines by its id, how many do not close."""
 
     courses: dict[str, CourseResult]
     arrangement: Arrangement
@@ -52,18 +65,18 @@ class MakeResult:
     fresh: tuple[tuple[str, str], ...]
     maps: dict[str, PlanarMap] = field(default_factory=dict)
     missing: dict[str, str] = field(default_factory=dict)
+    open_lines: dict[str, int] = field(default_factory=dict)
 
 
 def run_make(
     sources: Mapping[str, Source], document: JobDocument, cache: Cache, progress: Progress = SILENT, most_px: int | None = None,
-    treated_px: int | None = None, fonts: Fonts | None = None,
+    treated_px: int | None = None, fonts: Fonts | None = None, lines: Mapping[str, ReadyLines] | None = None,
 ) -> MakeResult:
     """Run the courses of all items and the steps after them.
 
-    sources: decoded pictures by the digest of their file; fonts: their files, by name. most_px: work on pictures reduced to so
-    many pixels; treated_px: see run_course. Raises: SettingsError when nothing is left to cut, or an item cannot be made;
-    Cancelled.
-    """
+    sources: decoded pictures by the digest of their file; fonts: their files, by name; lines: of vector files, by their digest.
+    most_px: work on pictures reduced to so many pixels; treated_px: see run_course. Raises: SettingsError when nothing is left
+    to cut, or an item cannot be made; Cancelled. """
     shown = [item for item in document.items if not item.hidden]
     if not shown:
         raise SettingsError("Every item is hidden; show one.", code="all_hidden")
@@ -76,19 +89,23 @@ def run_make(
         courses[item.id] = run_course(sources[item.source], item.course, cache, part, most_px, treated_px)
     run = Run(cache, progress)
     maps = {item.id: _made(item, fonts or {}, run) for item in shown
-            if not isinstance(item, PictureItem | BorderItem | LiftedItem)}
+            if not isinstance(item, PictureItem | BorderItem | LiftedItem | LinesItem)}
+    ready = {item.id: _ready(item, lines or {}, run) for item in shown if isinstance(item, LinesItem)}
+    maps |= {name: (key, one.planar, "") for name, (key, one) in ready.items()}
+    strokes = {name: one.strokes for name, (_, one) in ready.items()}
     maps |= {item.id: (f"{courses[item.made.source].key}/{item.made.digest}", lifted, "") for item in shown
              if isinstance(item, LiftedItem) and (lifted := _lifted(item, courses)) is not None}
     shown = [item for item in shown if not isinstance(item, LiftedItem) or item.id in maps]
     key, (arrangement, own_maps, missing) = run.step(
         "arrange", arrange.VERSION, document.make.arrange.digest, _taken(shown, courses, maps), (OF_ITEMS, OF_ITEMS + 0.02),
-        lambda _: _arranged(shown, courses, maps, document))
+        lambda _: _arranged(shown, courses, maps, document, strokes))
     shape = _shape(shown, courses, maps, arrangement)
     key, artwork = run.step(
         "layers", layers.VERSION, document.make.layers.digest, key, (OF_ITEMS + 0.02, 1.0),
         lambda part: layers.build_layers(arrangement, document.make.layers, part, Memory(cache, shape)))
     fresh = [(item, step) for item, course in courses.items() for step in course.fresh] + [("", step) for step in run.fresh]
-    return MakeResult(courses, arrangement, artwork, key, tuple(fresh), own_maps, missing)
+    return MakeResult(courses, arrangement, artwork, key, tuple(fresh), own_maps, missing,
+                      {name: one.open_lines for name, (_, one) in ready.items() if one.open_lines})
 
 
 Made = tuple[str, PlanarMap, str]
@@ -109,6 +126,13 @@ def _made(item: LetteringItem | ShapeItem | DrawnItem, fonts: Fonts, run: Run) -
     return key, planar, missing
 
 
+def _ready(item: LinesItem, lines: Mapping[str, ReadyLines], run: Run) -> tuple[str, MadeLines]:
+    """The cut lines and strokes of a vector file. Raises: SettingsError."""
+    key, made = run.step("arrange/lines", MADE_VERSION, item.made.digest, "", (OF_ITEMS, OF_ITEMS),
+                         lambda _: made_of_lines(lines[item.made.source], item.made))
+    return key, made
+
+
 def _lifted(item: LiftedItem, courses: Mapping[str, CourseResult]) -> PlanarMap | None:
     """The map of what was lifted out of a picture, at its finished size; None where nothing was found."""
     if item.made.source not in courses:
@@ -123,14 +147,15 @@ def _lifted(item: LiftedItem, courses: Mapping[str, CourseResult]) -> PlanarMap 
 
 
 def _arranged(
-    shown: list[Item], courses: Mapping[str, CourseResult], maps: Mapping[str, Made], document: JobDocument
+    shown: list[Item], courses: Mapping[str, CourseResult], maps: Mapping[str, Made], document: JobDocument,
+    strokes: Mapping[str, Strokes],
 ) -> tuple[Arrangement, dict[str, PlanarMap], dict[str, str]]:
     """All items on one page, the maps of those that are no pictures, and the characters that fonts lack. Borders are made of
     the others where they lie.
 
     Raises: SettingsError.
     """
-    laid = [_laid(item, courses, maps) for item in shown if not isinstance(item, BorderItem)]
+    laid = [_laid(item, courses, maps, strokes) for item in shown if not isinstance(item, BorderItem)]
     if not laid:
         raise SettingsError("A border needs something to go around; bring in another item.", code="border_around_nothing")
     placed = {one.laid.item: one for one in arrange.place(laid, document.make.arrange)}
@@ -174,11 +199,15 @@ def _shape(
     return _taken(shown, courses, maps)
 
 
-def _laid(item: Item, courses: Mapping[str, CourseResult], maps: Mapping[str, Made]) -> arrange.Laid:
+def _laid(
+    item: Item, courses: Mapping[str, CourseResult], maps: Mapping[str, Made], strokes: Mapping[str, Strokes]
+) -> arrange.Laid:
     if not isinstance(item, PictureItem):
         planar = maps[item.id][1]
-        glance = _glance_of_lifted(planar) if isinstance(item, LiftedItem) else Glance.plain()
-        return arrange.Laid(item.id, planar, "artwork", None, item.place, item.part, glance, box=_circle(item, planar))
+        seen = isinstance(item, LiftedItem | LinesItem) and planar.chain_count > 0
+        glance = _glance_of_lifted(planar) if seen else Glance.plain()
+        return arrange.Laid(item.id, planar, "artwork", None, item.place, item.part, glance, box=_circle(item, planar),
+                            strokes=strokes.get(item.id, ()))
     course = courses[item.id]
     pieces, picture = course.pieces, course.picture
     return arrange.Laid(item.id, pieces.planar, picture.measured, picture.width_mm, item.place, item.part, _glance(course),

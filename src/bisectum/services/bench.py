@@ -14,6 +14,7 @@ from typing import Any
 from bisectum.core.course import CourseSettings, StepName
 from bisectum.core.errors import BisectumError, SettingsError
 from bisectum.core.formats.exporters import exporter
+from bisectum.core.formats.ready.read import is_vector
 from bisectum.core.job import LONGEST_NAME, JobDocument, MakeSettings, MakeStep, PictureItem, new_document
 from bisectum.core.steps.settings import StepSettings
 from bisectum.services.bundle import bundle
@@ -112,7 +113,10 @@ class Bench:
             self.results.of(job, seldom=len(jobs) > 1).add_done_callback(_told)
 
     def bring_in(self, job_id: int, expected: int, data: bytes, file_name: str) -> Job:
-        """Another picture into a job. Raises: PictureError, SettingsError, ConflictError; then nothing has been kept."""
+        """Another picture into a job, or ready lines. Raises: PictureError, InputError, SettingsError, ConflictError; then
+        nothing has been kept."""
+        if is_vector(data):
+            return self._bring_in_lines(job_id, expected, data, clean_name(file_name))
         with self._blobs.held(data) as (name,):
             self.results.look_at(self._blobs.path(name)).result()
             clean = clean_name(file_name)
@@ -121,6 +125,15 @@ class Bench:
                 return document.with_picture(name, clean, _title_of(clean), CourseSettings())
 
             return self._changed(job_id, expected, edit, "brought_in_another", {"file": clean})
+
+    def _bring_in_lines(self, job_id: int, expected: int, data: bytes, file_name: str) -> Job:
+        with self._blobs.held(data) as (name,):
+            self.results.look_at_lines(self._blobs.path(name)).result()
+
+            def edit(document: JobDocument) -> JobDocument:
+                return document.with_made("lines", _title_of(file_name), {"made": {"source": name, "file_name": file_name}})
+
+            return self._changed(job_id, expected, edit, "brought_in_another", {"file": file_name})
 
     def rename(self, job_id: int, expected: int, name: str) -> Job:
         """Raises: SettingsError."""

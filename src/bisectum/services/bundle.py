@@ -9,6 +9,7 @@ import zipfile
 from typing import Any
 
 from bisectum.core.errors import NotFoundError
+from bisectum.core.patterns import SHA256
 from bisectum.store.blobs import Blobs
 
 
@@ -29,5 +30,7 @@ def bundle(document: dict[str, Any], blobs: Blobs) -> tuple[str, bytes]:
 def _pictures(document: dict[str, Any]) -> dict[str, str]:
     """The files of the pictures a document names, whatever its form: by their hash, what each was called."""
     items = document.get("items")
-    found = [item for item in items if isinstance(item, dict) and "source" in item] if isinstance(items, list) else []
+    own = [item for item in items if isinstance(item, dict)] if isinstance(items, list) else []
+    made = [item["made"] for item in own if isinstance(item.get("made"), dict)]
+    found = [one for one in (*own, *made) if re.fullmatch(SHA256, str(one.get("source")))]
     return {str(item["source"]): re.sub(r"[^\w.-]+", "-", str(item.get("file_name", "picture"))) for item in found}

@@ -13,14 +13,26 @@ from numpy.typing import NDArray
 from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Source, run_course
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.formats.exporters import export
+from bisectum.core.formats.ready.read import read_lines
 from bisectum.core.formats.svg.write import path_data
 from bisectum.core.geom.bezier import flatten
-from bisectum.core.job import BorderItem, DrawnItem, LetteringItem, LiftedItem, PictureItem, ShapeItem, new_document
+from bisectum.core.job import (
+    BorderItem,
+    DrawnItem,
+    JobDocument,
+    LetteringItem,
+    LiftedItem,
+    LinesItem,
+    PictureItem,
+    ShapeItem,
+    new_document,
+)
 from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.artwork import Artwork, Layer
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.ground import EnclosedSpot
 from bisectum.core.model.placement import Placement
+from bisectum.core.model.ready_lines import ReadyLines
 from bisectum.core.model.tone_scale import ToneScale
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import hex_of
@@ -60,7 +72,7 @@ class ItemOutcome:
     mm on the page; tall: their height against their width. box: left, top, right and bottom of what its width measures, mm.
     facts, images: of a picture; names of the rasters of its states, as in Outcome.rasters. outline: of another item, SVG path
     data in its own mm, and its colour; size: width and height of what the box is of before it is turned, mm; missing: the
-    characters that its font lacks."""
+    characters that its font lacks; open_lines: how many of its ready lines do not close."""
 
     id: str
     placement: Matrix
@@ -73,6 +85,7 @@ class ItemOutcome:
     outline: str = ""
     colour: str = ""
     missing: str = ""
+    open_lines: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +120,23 @@ def begin(most_bytes: int, progress: Progress) -> None:
     images.thumbnail(result)
 
 
+def _lines(document: JobDocument, paths: Mapping[str, Path]) -> dict[str, ReadyLines]:
+    """The vector files of a document, by their digest. Raises: InputError."""
+    found = {}
+    for item in document.items:
+        if isinstance(item, LinesItem) and item.made.source not in found:
+            key = f"lines/{item.made.source}"
+            if key not in _results:
+                _results[key] = read_lines(paths[item.made.source].read_bytes())
+            found[item.made.source] = _results[key]
+    return found
+
+
+def look_at_lines(path: Path, progress: Progress) -> int:
+    """Read a vector file to see whether it can be used; how many segments it has. Raises: InputError."""
+    return read_lines(path.read_bytes()).segment_count
+
+
 def look_at(path: Path, progress: Progress) -> PictureInfo:
     """Decode a picture to see whether it can be used. Raises: PictureError."""
     return _source(path)[1]
@@ -118,9 +148,9 @@ def run(paths: Mapping[str, Path], fonts: Mapping[str, Path], sent: SentDocument
     Raises: PictureError, SettingsError, Cancelled.
     """
     document = sent.open()
-    sources = {digest: _source(path) for digest, path in paths.items()}
+    sources = {item.source: _source(paths[item.source]) for item in document.pictures}
     result = run_make({digest: source for digest, (source, _) in sources.items()}, document, _results, progress,
-                      PREVIEW_PX if preview else None, fonts=files_of(document, fonts))
+                      PREVIEW_PX if preview else None, fonts=files_of(document, fonts), lines=_lines(document, paths))
     progress.raise_if_cancelled()
     rasters: dict[str, bytes] = {}
     there = {frame.item for frame in result.arrangement.frames}
@@ -136,9 +166,9 @@ def export_file(
     paths: Mapping[str, Path], fonts: Mapping[str, Path], sent: SentDocument, kind: str, title: str, progress: Progress
 ) -> bytes:
     """A file of a make, checked before and read back after. Raises: as run; BrokenStructure, ComputationError."""
-    sources = {digest: _source(path)[0] for digest, path in paths.items()}
     document = sent.open()
-    result = run_make(sources, document, _results, progress, fonts=files_of(document, fonts))
+    sources = {item.source: _source(paths[item.source])[0] for item in document.pictures}
+    result = run_make(sources, document, _results, progress, fonts=files_of(document, fonts), lines=_lines(document, paths))
     fault = _fault(result)
     if fault is not None:
         raise BrokenStructure(f"{fault} Please report this; the job is as it was.")
@@ -232,14 +262,17 @@ def _item(item: PictureItem, result: MakeResult, info: PictureInfo, rasters: dic
                        frame.box, frame.size, _facts(course, info, scale), _rasters(course, rasters))
 
 
-def _made_item(item: LetteringItem | ShapeItem | DrawnItem | BorderItem | LiftedItem, result: MakeResult) -> ItemOutcome:
+def _made_item(
+    item: LetteringItem | ShapeItem | DrawnItem | BorderItem | LiftedItem | LinesItem, result: MakeResult
+) -> ItemOutcome:
     """An item that is no picture: the outlines of all that is cut of it, in its own mm."""
     frame = result.arrangement.frame(item.id)
     planar = result.maps[item.id]
     pieces = pieces_of_faces(planar, np.append(planar.face_labels > 0, False), False)
     outline = path_data(Layer("", "", (0, 0, 0), pieces))
-    return ItemOutcome(item.id, _numbers(frame.matrix), _numbers(frame.matrix), 1.0, frame.box, frame.size, outline=outline,
-                       colour=item.made.colour, missing=result.missing.get(item.id, ""))
+    return ItemOutcome(
+        item.id, _numbers(frame.matrix), _numbers(frame.matrix), 1.0, frame.box, frame.size, outline=outline,
+        colour=item.made.colour, missing=result.missing.get(item.id, ""), open_lines=result.open_lines.get(item.id, 0))
 
 
 def _numbers(matrix: NDArray[np.float64]) -> Matrix:

@@ -13,7 +13,7 @@ from bisectum.core.items.drawn import nodes_of_stroke
 from bisectum.core.items.settings import LONGEST_TEXT
 from bisectum.core.job import JobDocument, LiftedItem
 
-MadeKind = Literal["lettering", "shape", "drawn", "border", "lifted"]
+MadeKind = Literal["lettering", "shape", "drawn", "border", "lifted", "lines"]
 ItemChanges = Mapping[str, Mapping[str, Any]]
 """By the items' ids: their fields; and of a picture width_mm, its finished width."""
 

@@ -220,6 +220,10 @@ class Results:
         """Whether a picture's file can be used. The future raises: PictureError."""
         return self._lanes[PREVIEW].order(None, compute.look_at, path)
 
+    def look_at_lines(self, path: Path) -> Future[Any]:
+        """Whether a vector file can be used. The future raises: InputError."""
+        return self._lanes[PREVIEW].order(None, compute.look_at_lines, path)
+
     def export(self, job: Job, kind: str) -> Future[bytes]:
         """A file of the job as it stands, written, read back and compared in the computing process."""
         paths, own_fonts = self._paths(job.document), self._fonts(job.document)
@@ -283,7 +287,7 @@ class Results:
 
     def _paths(self, document: JobDocument) -> dict[str, Path]:
         """Raises: NotFoundError where a picture is missing."""
-        return {item.source: self._blobs.path(item.source) for item in document.pictures}
+        return {name: self._blobs.path(name) for name in document.files}
 
     def _ordered(
         self, lane: str, document: JobDocument, preview: bool, group: str, rank: int,

@@ -327,7 +327,9 @@ def _summary_of(values: dict[str, object]) -> dict[str, object]:
 def _sources_in(items: object) -> set[str]:
     """The picture files that items of a document name."""
     there = items if isinstance(items, list) else []
-    return {str(item["source"]) for item in there if isinstance(item, dict) and "source" in item}
+    own = [item for item in there if isinstance(item, dict)]
+    made = [item["made"] for item in own if isinstance(item.get("made"), dict)]  # of ready lines
+    return {str(one["source"]) for one in (*own, *made) if "source" in one}
 
 
 def _row(session: Session, job_id: int) -> JobRow:

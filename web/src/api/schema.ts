@@ -1460,7 +1460,7 @@ export interface components {
          *     to mm on the page; of an item that is no picture from its own mm. raster: from shares of the width of a picture's rasters to
          *     mm on the page; tall: their height against their width. box: left, top, right and bottom on the page, mm; size: width and
          *     height before it is turned. images, facts: of a picture. outline: of another item, SVG path data in its own mm. missing:
-         *     the characters that its font lacks.
+         *     the characters that its font lacks; open_lines: how many of its ready lines do not close.
          */
         ItemResult: {
             /** Id */
@@ -1505,6 +1505,8 @@ export interface components {
             colour: string;
             /** Missing */
             missing: string;
+            /** Open Lines */
+            open_lines: number;
         };
         /**
          * ItemsChange
@@ -1553,7 +1555,7 @@ export interface components {
             /** The job's name */
             name: string;
             /** Items of the job, lowest first */
-            items: (components["schemas"]["PictureItem"] | components["schemas"]["LetteringItem"] | components["schemas"]["ShapeItem"] | components["schemas"]["DrawnItem"] | components["schemas"]["BorderItem"] | components["schemas"]["LiftedItem"])[];
+            items: (components["schemas"]["PictureItem"] | components["schemas"]["LetteringItem"] | components["schemas"]["ShapeItem"] | components["schemas"]["DrawnItem"] | components["schemas"]["BorderItem"] | components["schemas"]["LiftedItem"] | components["schemas"]["LinesItem"])[];
             /** Settings of the make */
             make: components["schemas"]["MakeSettings"];
             /**
@@ -1860,6 +1862,62 @@ export interface components {
             strokes: components["schemas"]["StrokeFacts"][];
         };
         /**
+         * Lines
+         * @description Lines of a vector file, at their real size times `factor`.
+         */
+        Lines: {
+            /** The file */
+            source: string;
+            /**
+             * What the file was called
+             * @default
+             */
+            file_name: string;
+            /** What its numbers are where the file does not say; else mm */
+            unit: ("mm" | "cm" | "in") | null;
+            /**
+             * Open lines are closed straight, and become pieces
+             * @default false
+             */
+            close_open: boolean;
+            /**
+             * How much larger than in the file
+             * @default 1
+             */
+            factor: number;
+            /**
+             * The colour they are shown in where only one is shown
+             * @default #1c2a44
+             */
+            colour: string;
+        };
+        /**
+         * LinesItem
+         * @description Ready lines of a vector file.
+         */
+        LinesItem: {
+            /** Identity within the job */
+            id: string;
+            /** What the item is called */
+            name: string;
+            /** Where it lies */
+            place: components["schemas"]["Place"];
+            /** What it does to what lies under it */
+            part: components["schemas"]["Part"];
+            /**
+             * Left out for now
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lines";
+            /** The file, and what is done with its lines */
+            made: components["schemas"]["Lines"];
+        };
+        /**
          * LinesPart
          * @description A part of the picture with settings of its own: a box, in shares of the picture's width, like corrections.
          */
@@ -2009,7 +2067,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "lettering" | "shape" | "drawn" | "border" | "lifted";
+            kind: "lettering" | "shape" | "drawn" | "border" | "lifted" | "lines";
             /** Name */
             name: string;
             /** Fields */
@@ -2051,7 +2109,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "lettering" | "shape" | "drawn" | "border" | "lifted";
+            kind: "lettering" | "shape" | "drawn" | "border" | "lifted" | "lines";
             /** Name */
             name: string;
             /** Fields */

@@ -50,6 +50,7 @@ function sized(item: Item, frame: Frame, fx: number, fy: number): Fields {
           })),
         },
       };
+    case "lines":
     case "lifted":
       return { made: { factor: round((item.made.factor ?? 1) * fx) } };
     default:

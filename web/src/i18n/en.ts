@@ -5,7 +5,7 @@ import { background, edges, enclosed, touch } from "./background";
 import { what } from "./history";
 import { kindWords, page } from "./pages";
 import { pieceFindings, pieces } from "./pieces";
-import { measure, strokeFindings, strokes } from "./strokes";
+import { measure, ready, strokeFindings, strokes } from "./strokes";
 import { brush, hardPhotos, photo, tones, tryouts } from "./photographs";
 
 export default {
@@ -64,6 +64,7 @@ export default {
   kindWords,
   strokes,
   measure,
+  ready,
   page,
   kinds: {
     auto: "Told by itself",

@@ -12,6 +12,7 @@ export const what = {
   added_drawn: "{name} drawn",
   added_border: "{name} added",
   added_lifted: "{name} lifted out",
+  added_lines: "{name} brought in",
   did: {
     moved: "{name} moved", sized: "{name} sized", turned: "{name} turned", mirrored: "{name} mirrored", stretched: "{name} stretched",
     locked: "{name} kept where it is", unlocked: "{name} let go", hidden: "{name} hidden", shown: "{name} shown",

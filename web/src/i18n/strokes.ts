@@ -35,6 +35,15 @@ export const measure = {
   done: "Put the rule away",
 };
 
+export const ready = {
+  from: "Lines of {file}, at their real size. Closed ones are pieces, each colour a layer.",
+  open: "{count} line does not close: it is cut open. | {count} lines do not close: they are cut open.",
+  close: "Close open lines straight",
+  unit: "Where the file does not say, its numbers are",
+  unitHint: "Only a DXF without units is sized by this.",
+  units: { mm: "Millimetres", cm: "Centimetres", in: "Inches" },
+};
+
 export const strokeFindings = {
   folds_found: "{count} line to fold along. | {count} lines to fold along.",
   inner_lines: "{count} unbroken line lies inside the outline and is cut without parting anything. | {count} unbroken lines lie inside the outline and are cut without parting anything.",

@@ -6,7 +6,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, StringConstraints
 
-from bisectum.core.patterns import HEX, ITEM_ID
+from bisectum.core.patterns import HEX, ITEM_ID, SHA256
 from bisectum.core.steps.settings import StepSettings
 
 LONGEST_TEXT = 300
@@ -98,6 +98,19 @@ class Border(MadeSettings):
     windows: Literal["keep", "drop"] = Field("drop", title="Whether what lies open within stays open")
     bridge_mm: float = Field(0, ge=0, le=50, title="Gaps narrower than this are closed", json_schema_extra={"unit": "mm"})
     colour: str = Field("#ffffff", pattern=HEX, title="The colour it is cut from")
+
+
+class Lines(MadeSettings):
+    """Lines of a vector file, at their real size times `factor`."""
+
+    SIZES = ("factor",)
+
+    source: str = Field(pattern=SHA256, title="The file")
+    file_name: str = Field("", max_length=80, title="What the file was called")
+    unit: Literal["mm", "cm", "in"] | None = Field(None, title="What its numbers are where the file does not say; else mm")
+    close_open: bool = Field(False, title="Open lines are closed straight, and become pieces")
+    factor: float = Field(1, ge=0.001, le=1000, title="How much larger than in the file")
+    colour: str = Field("#1c2a44", pattern=HEX, title="The colour they are shown in where only one is shown")
 
 
 class Lifted(MadeSettings):

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -59,6 +60,15 @@ class PlanarMap:
     deviation: float
     repaired: int = 0
     left_out: tuple[int, ...] = ()
+
+    @classmethod
+    def empty(cls, **size: Any) -> PlanarMap:
+        """A map without a line. size: palette, mm_per_px, width, height and deviation."""
+        none = np.zeros(0, np.int32)
+        return cls(
+            segments=np.zeros((0, 4, 2)), straight=np.zeros(0, bool), first=np.zeros(1, np.int64), sides=none.reshape(0, 2),
+            ends=none.reshape(0, 2), junctions=np.zeros((0, 2)), spoke_first=np.zeros(1, np.int64), spokes=none,
+            face_labels=np.zeros(0, np.uint16), **size)
 
     @property
     def chain_count(self) -> int:

@@ -235,7 +235,7 @@ class ItemResult(BaseModel):
     to mm on the page; of an item that is no picture from its own mm. raster: from shares of the width of a picture's rasters to
     mm on the page; tall: their height against their width. box: left, top, right and bottom on the page, mm; size: width and
     height before it is turned. images, facts: of a picture. outline: of another item, SVG path data in its own mm. missing:
-    the characters that its font lacks."""
+    the characters that its font lacks; open_lines: how many of its ready lines do not close."""
 
     id: str
     placement: Six
@@ -248,13 +248,14 @@ class ItemResult(BaseModel):
     outline: str
     colour: str
     missing: str
+    open_lines: int
 
     @classmethod
     def of(cls, item: ItemOutcome) -> ItemResult:
         return cls(id=item.id, placement=item.placement, raster=item.raster, tall=item.tall, box=item.box, size=item.size,
                    images=ItemImages(**{"picture": ""} | item.images) if item.images else None,
                    facts=Facts.model_validate(item.facts) if item.facts else None, outline=item.outline, colour=item.colour,
-                   missing=item.missing)
+                   missing=item.missing, open_lines=item.open_lines)
 
 
 class ResultOut(BaseModel):

@@ -20,6 +20,7 @@ import BorderControls from "./BorderControls.vue";
 import DrawnControls from "./DrawnControls.vue";
 import ItemRow from "./ItemRow.vue";
 import LetteringControls from "./LetteringControls.vue";
+import LinesControls from "./LinesControls.vue";
 import PartSentence from "./PartSentence.vue";
 import PlaceControls from "./PlaceControls.vue";
 import ShapeControls from "./ShapeControls.vue";
@@ -74,6 +75,7 @@ async function takeOut(): Promise<void> {
     <LetteringControls v-if="only.kind === 'lettering'" :key="only.id" />
     <ShapeControls v-else-if="only.kind === 'shape'" :key="only.id" />
     <DrawnControls v-else-if="only.kind === 'drawn'" :key="only.id" />
+    <LinesControls v-else-if="only.kind === 'lines'" :key="only.id" />
     <BorderControls v-else-if="only.kind === 'border'" :key="only.id" />
     <PartSentence v-if="only.kind !== 'border'" :key="`part-${only.id}`" :item="only" />
     <PlaceControls v-if="only.kind !== 'border'" :key="`place-${only.id}`" :item="only" />

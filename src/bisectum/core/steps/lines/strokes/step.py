@@ -108,21 +108,12 @@ def _in_mm(reading: Reading, label_map: LabelMap) -> Lines:
 def _map_of(reading: Reading, size: dict) -> PlanarMap:
     """What the rings shut in, by the even-odd rule."""
     if not reading.rings:
-        return empty_map(**size)
+        return PlanarMap.empty(**size)
     segments = np.concatenate([own for own, _ in reading.rings]) * size["mm_per_px"]
     straight = np.concatenate([own for _, own in reading.rings])
     over = overlay([rings_of(segments, straight)])
     inside = over.labels[:, 0] % 2 != 0
     return relabel(over, without_slivers(over, inside), **size)
-
-
-def empty_map(**size: object) -> PlanarMap:
-    """A map without a line. size: palette, mm_per_px, width, height and deviation."""
-    none = np.zeros(0, np.int32)
-    return PlanarMap(
-        segments=np.zeros((0, 4, 2)), straight=np.zeros(0, bool), first=np.zeros(1, np.int64), sides=none.reshape(0, 2),
-        ends=none.reshape(0, 2), junctions=np.zeros((0, 2)), spoke_first=np.zeros(1, np.int64), spokes=none,
-        face_labels=np.zeros(0, np.uint16), **size)  # type: ignore[arg-type]
 
 
 def _stroke(part: Part, label_map: LabelMap, of_card: bool) -> Stroke:

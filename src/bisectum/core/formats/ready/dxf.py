@@ -1,0 +1,76 @@
+"""DXF as ready lines, by ezdxf: R12 and newer; lines, polylines, arcs, circles, ellipses, splines and blocks put in."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from typing import Any
+
+from bisectum.core.errors import InputError
+from bisectum.core.formats.ready.svg import path_of_runs
+from bisectum.core.model.ready_lines import ReadyLines, ReadyPath
+
+DRAWN = {"LINE", "LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE"}
+MM_PER_UNIT = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}
+"""By $INSUNITS of the DXF Reference."""
+DEEPEST = 8  # blocks within blocks
+ON_PAPER = "#1a1a1a"  # what is white on a dark screen
+
+
+def lines_of_dxf(data: bytes) -> ReadyLines:
+    """Raises: InputError."""
+    from ezdxf import recover
+    from ezdxf.lldxf.const import DXFError
+
+    try:
+        document, _ = recover.read(io.BytesIO(data))
+    except (OSError, DXFError, UnicodeError, ValueError, KeyError, IndexError) as error:
+        raise InputError(f"This DXF cannot be read ({type(error).__name__}). Save it anew, as ASCII DXF.",
+                         code="dxf_unreadable") from error
+    unit = MM_PER_UNIT.get(int(document.header.get("$INSUNITS", 0)))
+    drawn = (_path_of(entity, document, unit or 1.0) for entity in _entities(document.modelspace(), 0))
+    return ReadyLines(tuple(path for path in drawn if path is not None), unit is not None)
+
+
+def _entities(space: Any, depth: int) -> Iterator[Any]:
+    for entity in space:
+        if entity.dxftype() == "INSERT" and depth < DEEPEST:
+            yield from _entities(entity.virtual_entities(), depth + 1)
+        elif entity.dxftype() in DRAWN:
+            yield entity
+
+
+def _path_of(entity: Any, document: Any, scale: float) -> ReadyPath | None:
+    from ezdxf.path import Command, make_path
+
+    path = make_path(entity)
+    at = path.start
+    run: list[tuple[list[tuple[float, float]], bool]] = []
+    commands: list[Any] = list(path.commands())
+    for command in commands:
+        one, other = (at.x, -at.y), (command.end.x, -command.end.y)
+        if command.type == Command.LINE_TO:
+            thirds = [(one[0] + k / 3 * (other[0] - one[0]), one[1] + k / 3 * (other[1] - one[1])) for k in (1, 2)]
+            run.append(([one, *thirds, other], True))
+        elif command.type == Command.CURVE4_TO:
+            run.append(([one, (command.ctrl1.x, -command.ctrl1.y), (command.ctrl2.x, -command.ctrl2.y), other], False))
+        elif command.type == Command.CURVE3_TO:
+            cx, cy = command.ctrl.x, -command.ctrl.y
+            handles = [(end[0] + 2 / 3 * (cx - end[0]), end[1] + 2 / 3 * (cy - end[1])) for end in (one, other)]
+            run.append(([one, *handles, other], False))
+        at = command.end
+    return path_of_runs([run], _colour(entity, document), False, False, scale)
+
+
+def _colour(entity: Any, document: Any) -> str:
+    from ezdxf import colors
+
+    if entity.dxf.hasattr("true_color"):
+        return "#" + "".join(f"{value:02x}" for value in colors.int2rgb(entity.dxf.true_color))
+    index = entity.dxf.color
+    if index in (0, 256):
+        layer = document.layers.get(entity.dxf.layer) if entity.dxf.layer in document.layers else None
+        index = abs(layer.dxf.color) if layer is not None else 7
+    if index == 7:
+        return ON_PAPER
+    return "#" + "".join(f"{value:02x}" for value in colors.aci2rgb(index))

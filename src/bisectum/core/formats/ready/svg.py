@@ -1,0 +1,116 @@
+"""SVG 1.1 as ready lines, by svgelements: paths, basic shapes, transforms, units, nested groups, `use`, styles and classes.
+
+Before that the text goes through defusedxml, so no entity is ever unfolded; nothing outside the file is looked at.
+"""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+from defusedxml import ElementTree
+from defusedxml.common import DefusedXmlException
+
+from bisectum.core.errors import InputError
+from bisectum.core.model.ready_lines import ReadyLines, ReadyPath
+
+PX_PER_INCH = 96.0  # CSS, and so SVG 2
+MM_PER_PX = 25.4 / PX_PER_INCH
+
+
+def lines_of_svg(data: bytes) -> ReadyLines:
+    """Raises: InputError."""
+    from svgelements import SVG, Shape
+
+    try:
+        tree = ElementTree.fromstring(data, forbid_dtd=False)
+        sized = any(mark in (tree.get("width") or "") for mark in ("mm", "cm", "in", "pt", "pc", "Q"))
+        drawing = SVG.parse(io.BytesIO(data), reify=True, ppi=PX_PER_INCH)
+    except DefusedXmlException as error:
+        raise InputError("This SVG has entities in it, which are not taken. Save it as plain SVG.",
+                         code="svg_entities") from error
+    except Exception as error:  # whatever the parser stumbles on
+        raise InputError(f"This SVG cannot be read ({type(error).__name__}). Save it anew as plain SVG.",
+                         code="svg_unreadable") from error
+    paths = []
+    for element in drawing.elements():
+        if isinstance(element, Shape) and not _is_hidden(element):
+            path = _path_of(element)
+            if path is not None:
+                paths.append(path)
+    return ReadyLines(tuple(paths), sized)
+
+
+def _is_hidden(element: Any) -> bool:
+    values = element.values
+    return values.get("display") == "none" or values.get("visibility") in ("hidden", "collapse")
+
+
+def _path_of(element: Any) -> ReadyPath | None:
+    from svgelements import Path
+
+    fill, stroke = _colour(element.fill), _colour(element.stroke)
+    colour = fill or stroke
+    if colour is None:
+        return None
+    runs: list[list[tuple[list[tuple[float, float]], bool]]] = []
+    for segment in abs(Path(element)).approximate_arcs_with_cubics() or abs(Path(element)):
+        _add(runs, segment)
+    return path_of_runs(runs, colour, fill is not None, element.values.get("fill-rule") == "evenodd")
+
+
+def path_of_runs(
+    runs: list[list[tuple[list[tuple[float, float]], bool]]], colour: str, filled: bool, even_odd: bool, scale: float = MM_PER_PX
+) -> ReadyPath | None:
+    """Runs of cubics, each with whether it is straight, as a path; None where nothing is left. scale: to mm."""
+    segments, straight, first = [], [], [0]
+    for run in runs:
+        own = [(points, line) for points, line in run if len({*points}) > 1]
+        segments += [points for points, _ in own]
+        straight += [line for _, line in own]
+        if own:
+            first.append(len(segments))
+    if not segments:
+        return None
+    return ReadyPath(np.array(segments, float) * scale, np.array(straight, bool), np.array(first, np.int64), colour, filled,
+                     even_odd)
+
+
+def _add(runs: list[list[tuple[list[tuple[float, float]], bool]]], segment: Any) -> None:
+    from svgelements import Arc, Close, CubicBezier, Line, Move, QuadraticBezier
+
+    if isinstance(segment, Move):
+        runs.append([])
+        return
+    if not runs:
+        runs.append([])
+    if isinstance(segment, Arc):
+        for part in segment.as_cubic_curves():
+            _add(runs, part)
+        return
+    start, end = segment.start, segment.end
+    if start is None or end is None:
+        return
+    one, other = (float(start.x), float(start.y)), (float(end.x), float(end.y))
+    if isinstance(segment, Line | Close):
+        runs[-1].append((_straight(one, other), True))
+    elif isinstance(segment, QuadraticBezier):
+        cx, cy = float(segment.control.x), float(segment.control.y)
+        runs[-1].append(([one, (one[0] + 2 / 3 * (cx - one[0]), one[1] + 2 / 3 * (cy - one[1])),
+                          (other[0] + 2 / 3 * (cx - other[0]), other[1] + 2 / 3 * (cy - other[1])), other], False))
+    elif isinstance(segment, CubicBezier):
+        runs[-1].append(([one, (float(segment.control1.x), float(segment.control1.y)),
+                          (float(segment.control2.x), float(segment.control2.y)), other], False))
+
+
+def _straight(one: tuple[float, float], other: tuple[float, float]) -> list[tuple[float, float]]:
+    dx, dy = other[0] - one[0], other[1] - one[1]
+    return [one, (one[0] + dx / 3, one[1] + dy / 3), (one[0] + 2 * dx / 3, one[1] + 2 * dy / 3), other]
+
+
+def _colour(paint: Any) -> str | None:
+    """ "#rrggbb", or None where nothing is painted."""
+    if paint is None or paint.value is None or paint.alpha == 0:
+        return None
+    return f"#{paint.red:02x}{paint.green:02x}{paint.blue:02x}"
