@@ -30,6 +30,7 @@ from bisectum.core.steps.layers.settings import LayersSettings
 from bisectum.core.steps.layers.too_fine import without_too_fine
 
 VERSION = 6
+SHORTEST_MM = 0.05  # of strokes: shorter ones no tool can make, and the numbers of a file hardly hold
 Memory = MutableMapping[str, Any]
 T = TypeVar("T")
 
@@ -66,7 +67,8 @@ def build_layers(
     if width != arrangement.width:
         pieces = [tuple(piece.scaled(arrangement.width / width) for piece in own) for own in pieces]
     names = _names(arrangement, bound)
-    strokes = [tuple(stroke for stroke in arrangement.strokes if layer_of[stroke.label] == number) for number in order]
+    lines = [stroke for stroke in arrangement.strokes if stroke.path.length > SHORTEST_MM]
+    strokes = [tuple(stroke for stroke in lines if layer_of[stroke.label] == number) for number in order]
     if settings.folds == "perforate":
         strokes = [perforated(own, settings.perforation_mm, settings.perforation_gap_mm) for own in strokes]
     layers = tuple(replace(_layer(arrangement, bound[number], names[number], own), strokes=drawn)
