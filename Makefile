@@ -6,6 +6,7 @@
 #               make background, make colours: how well the ground is taken away and colours are found
 #               make photos: what photographs become; make overlay: how exactly and fast curves are laid over each other;
 #               make pieces: what rules on pieces leave, and whether changes by hand hold
+#               make strokes: pages of ink, middle lines, folds and kinds of pictures;
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
 SHELL := /bin/bash
@@ -16,7 +17,7 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces battery thresholds screenshots api lint
+.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes battery thresholds screenshots api lint
 .DELETE_ON_ERROR:
 
 setup: .venv/ready build/kernels web/dist/index.html
@@ -80,6 +81,9 @@ photos: setup
 
 pieces: setup
 	$(BIN)/python bench/pieces.py
+
+strokes: setup
+	$(BIN)/python bench/strokes.py
 
 overlay: setup
 	$(BIN)/python bench/overlay.py

@@ -22,12 +22,12 @@ from bisectum.core.job import JobDocument, MakeSettings, new_document
 from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.stroke import Stroke
 from bisectum.core.raster.skeleton import skeleton_graph
-from bisectum.core.raster.thinning import thinned
+from bisectum.core.raster.thinning import pen_width, thinned
 from bisectum.core.steps.arrange.clip import clipped
 from bisectum.core.steps.colours.ink.amount import ink_of
 from bisectum.core.steps.colours.ink.paper import darkness
 from bisectum.core.steps.layers.perforate import perforated
-from bisectum.core.steps.lines.strokes.drawn_graph import drawn_graph, pen_width
+from bisectum.core.steps.lines.strokes.drawn_graph import drawn_graph
 from bisectum.core.steps.lines.strokes.reading import Reading, RoleChange, read_strokes
 from tests.support.drawings import coverage
 from tests.support.plans import dashed, far, pen_drawing, plan

@@ -83,3 +83,12 @@ def thinned(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
     first = np.unique(numbers, return_index=True)
     thin.reshape(-1)[first[1][np.isin(first[0], lost)]] = True
     return thin
+
+
+def pen_width(amount: NDArray[np.float32]) -> float:
+    """The usual width of a stroke, px: the ink by the length of its skeleton. amount : (H, W), 1 for ink."""
+    thin = thinned(amount > 0.5)
+    # A step to a corner of a pixel is longer than one to its side.
+    slanting = int((thin[1:, 1:] & thin[:-1, :-1]).sum() + (thin[1:, :-1] & thin[:-1, 1:]).sum())
+    long = int(thin.sum()) + (np.sqrt(2.0) - 1.0) * slanting
+    return max(1.0, float(amount.sum()) / max(long, 1.0))

@@ -9,12 +9,13 @@ from numpy.typing import NDArray
 from bisectum.core.model.kind import Reason, Told
 from bisectum.core.model.words import words_of
 from bisectum.core.raster.resample import reduce_to
+from bisectum.core.raster.thinning import pen_width
 from bisectum.core.steps.colours.ink.amount import Ink, ink_of, stroke_width
 from bisectum.core.steps.colours.ink.paper import darkness
 from bisectum.core.steps.colours.ink.parts import parts_of
 from bisectum.core.steps.colours.ink.rules import ON_RULE, near_rules
 
-LOOKED_AT_PX = 700_000
+LOOKED_AT_PX = 400_000
 PAPER, MOST_INK, LEAST_INK = 0.7, 0.3, 0.002  # shares of a page
 SHADE = 0.4  # of the light of a page falls on its darkest part
 ONE_HUE = 0.02  # that shares of red and green may differ by on one paper
@@ -62,7 +63,7 @@ def _page_of_ink(rgba: NDArray[np.uint8]) -> Ink | None:
     rest = np.abs(dark[mask] - ink.amount[mask][:, None] * ink.vector.astype(np.float32)).max(axis=1)
     if float((rest < ALIKE).mean()) < ONE_INK:
         return None
-    pen = stroke_width(mask)
+    pen = pen_width(ink.amount)
     away = cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5)
     broad = float((away > BROAD * pen / 2 + 1).sum()) / max(1, int(mask.sum()))
     return ink if pen * THIN < max(mask.shape) and broad < MOST_BROAD else None

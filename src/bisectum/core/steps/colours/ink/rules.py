@@ -18,7 +18,7 @@ STEEPEST = 5.5  # degrees that rules are turned by at most
 STEP_DEG = 0.25
 LEAST_LONG = 0.45  # of the page's width that a rule is seen on
 STRAY = 10  # px a rule may stray from a straight line, at a width of 1000
-STRIDE = 4  # px between two places on a rule
+STRIDE, PLACES = 4, 250  # px between two places on a rule at least, and how many there are at most
 QUANTILE = 0.3  # of the darkness along a rule: what is darker may be ink upon it
 REACH = 8  # px to both sides of its middle that its section is measured at
 FAINTEST = 3.0  # times the noise
@@ -120,7 +120,8 @@ def _sheared(values: NDArray[np.float32], rise: NDArray[np.int64], room: int) ->
 def _followed(ridge: NDArray[np.float32], faintest: float, place: int, stray: int) -> NDArray[np.float64] | None:
     """The middle of a level rule near row `place` in every column, or None where none goes on there."""
     height, width = ridge.shape
-    at = np.arange(STRIDE // 2, width, STRIDE)
+    stride = max(STRIDE, width // PLACES)
+    at = np.arange(stride // 2, width, stride)
     low, high = max(0, place - stray), min(height, place + stray + 1)
     band = ridge[low:high, at].T
     level = max(float(np.median(band.max(axis=1))), faintest)

@@ -89,15 +89,6 @@ def drawn_graph(amount: NDArray[np.float32], pen: float, corner_deg: float) -> D
     return _joined(split, np.array(nodes).reshape(-1, 2), amount, pen, corner_deg)
 
 
-def pen_width(amount: NDArray[np.float32]) -> float:
-    """The usual width of a stroke, px: the ink by the length of its skeleton. amount : (H, W), 1 for ink."""
-    thin = thinned(amount > 0.5)
-    # A step to a corner of a pixel is longer than one to its side.
-    slanting = int((thin[1:, 1:] & thin[:-1, :-1]).sum() + (thin[1:, :-1] & thin[:-1, 1:]).sum())
-    long = int(thin.sum()) + (np.sqrt(2.0) - 1.0) * slanting
-    return max(1.0, float(amount.sum()) / max(long, 1.0))
-
-
 def _chains(skeleton: Skeleton, amount: NDArray[np.float32], pen: float) -> tuple[list[_Chain], list[NDArray[np.float64]]]:
     """Chains without spurs, crossings as one node each."""
     ends = skeleton.ends.copy()
