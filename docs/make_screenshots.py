@@ -54,12 +54,6 @@ def open_job(page: Page, name: str) -> None:
 
 def walk_photographs(page: Page) -> None:
     open_job(page, "Enamel kettle for the tea tent")
-    step(page, "2")
-    page.get_by_role("button", name="Clear a spot").click()
-    page.mouse.move(690, 500)
-    page.wait_for_timeout(900)
-    shoot(page, "photo-background")
-    page.keyboard.press("Escape")
     step(page, "3")
     shoot(page, "photo")
     open_job(page, "Barnacle the harbour dog")
@@ -105,12 +99,14 @@ def walk_drawings(page: Page) -> None:
     page.wait_for_timeout(600)
     shoot(page, "drawer")
     page.get_by_role("button", name="Close", exact=True).click()
-    open_job(page, "Berth sign for the open day")
-    step(page, "7")
-    page.locator("section canvas").first.focus()
-    page.keyboard.press("t")
-    page.wait_for_timeout(700)
-    shoot(page, "level-seam")
+    open_job(page, "Tide note for the kitchen wall")
+    step(page, "3")
+    shoot(page, "handwriting")
+    open_job(page, "Lunch crate for the crew")
+    step(page, "4")
+    page.mouse.click(553, 416)
+    page.wait_for_timeout(400)
+    shoot(page, "folds")
 
 
 def walk_pieces(page: Page) -> None:
