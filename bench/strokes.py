@@ -27,13 +27,13 @@ from bisectum.core.make import run_make
 from bisectum.core.model.ground import page_ground
 from bisectum.core.model.picture import Picture
 from bisectum.core.model.words import words_of
+from bisectum.core.raster.ink.amount import ink_of, stroke_width
+from bisectum.core.raster.ink.paper import darkness
+from bisectum.core.raster.ink.rules import ON_RULE, near_rules
 from bisectum.core.raster.thinning import pen_width
 from bisectum.core.steps.background.settings import BackgroundSettings
 from bisectum.core.steps.background.step import find_background
-from bisectum.core.steps.colours.ink.amount import ink_of, stroke_width
-from bisectum.core.steps.colours.ink.paper import darkness
 from bisectum.core.steps.colours.ink.parts import parts_of
-from bisectum.core.steps.colours.ink.rules import ON_RULE, near_rules
 from bisectum.core.steps.colours.kind import kind_of_page
 from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.step import look_at

@@ -153,3 +153,19 @@ def test_rules_on_pieces_and_what_the_report_says_of_them(tmp_path: Path, pictur
     assert told["gone"]["small"] > 3 and told["pieces"] < 45
     assert "nothing_to_bridge" in told["warnings"] and told["bridges"] == 0
     assert read_svg((tmp_path / "sign.svg").read_text()).width_mm == 160
+
+
+def test_a_plan_is_folded_perforated_or_drawn(tmp_path: Path) -> None:
+    plan = Path(__file__).resolve().parents[2] / "demo/pictures/lunch-crate.png"
+    found = {}
+    for name, asked in {"folded": (), "drawn": ("--lines", "centre", "--score", "none"), "filled": ("--lines", "filled"),
+                        "dashed": ("--perforate", "3mm,2mm")}.items():
+        done = run("trace", plan, "-o", tmp_path / f"{name}.svg", "--report", tmp_path / f"{name}.json", *asked)
+        assert done.returncode == 0, done.stderr
+        found[name] = json.loads((tmp_path / f"{name}.json").read_text())
+    assert found["folded"]["kind"] == "line-drawing" and found["folded"]["strokes"] == {"score": 5}
+    assert set(found["drawn"]["strokes"]) == {"draw"} and found["drawn"]["pieces"] == 0
+    assert not found["filled"]["strokes"] and found["filled"]["pieces"] > 2
+    assert set(found["dashed"]["strokes"]) == {"cut"} and found["dashed"]["strokes"]["cut"] > 60
+    refused = run("trace", plan, "-o", tmp_path / "no.svg", "--perforate", "3mm")
+    assert refused.returncode == 2 and "perforation" in refused.stderr

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 from fastapi.testclient import TestClient
 
@@ -118,3 +120,19 @@ def test_what_cannot_be_leaves_the_job_as_it_was(client: TestClient, badge: byte
     gone = put(client, far, "part", shape_2={"part": {"kind": "cuts"}, "place": {"x_mm": 60, "y_mm": 60}, "made": whole})
     answer = client.get(f"/api/jobs/{gone['id']}/result")
     assert answer.status_code == 422 and answer.json()["code"] == "all_taken_away"
+
+
+def test_a_vector_file_comes_into_a_job_and_starts_none(client: TestClient, pictures: Path) -> None:
+    head = b'<svg xmlns="http://www.w3.org/2000/svg" width="50mm" height="20mm" viewBox="0 0 50 20">'
+    drawing, words = head + b'<path d="M5 5h40" stroke="#a00"/></svg>', head + b"<text>a</text></svg>"
+    alone = client.post("/api/jobs", files={"picture": ("a.svg", drawing)})
+    assert alone.status_code == 422 and alone.json()["code"] == "lines_alone"
+    job = client.post("/api/jobs", files={"picture": ("a.png", (pictures / "lighthouse.png").read_bytes())}).json()
+    place = f"/api/jobs/{job['id']}"
+    revision = {"revision": job["revision"]}
+    refused = client.post(f"{place}/items", files={"picture": ("b.svg", words)}, data=revision)
+    assert refused.status_code == 422 and refused.json()["code"] == "lines_empty"
+    after = client.post(f"{place}/items", files={"picture": ("b.svg", drawing)}, data=revision).json()
+    assert [item["kind"] for item in after["document"]["items"]] == ["picture", "lines"]
+    shown = result_of(client, job)
+    assert shown["items"][1]["open_lines"] == 1 and [len(layer["strokes"]) for layer in shown["layers"]].count(1) == 1

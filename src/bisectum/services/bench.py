@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from bisectum.core.course import CourseSettings, StepName
-from bisectum.core.errors import BisectumError, SettingsError
+from bisectum.core.errors import BisectumError, InputError, SettingsError
 from bisectum.core.formats.exporters import exporter
 from bisectum.core.formats.ready.read import is_vector
 from bisectum.core.job import LONGEST_NAME, JobDocument, MakeSettings, MakeStep, PictureItem, new_document
@@ -95,7 +95,10 @@ class Bench:
         return self.new_jobs([NewJob(data, file_name, name, course)])[0]
 
     def new_jobs(self, wanted: Sequence[NewJob]) -> list[Job]:
-        """Jobs from pictures, all of them or none. Raises: PictureError; then nothing has been kept."""
+        """Jobs from pictures, all of them or none. Raises: PictureError, InputError; then nothing has been kept."""
+        if any(is_vector(new.data) for new in wanted):
+            raise InputError("A job begins with a picture. Open one and drop this vector file there: it comes in beside it.",
+                             code="lines_alone")
         files_of = [(new.data, *(data for data, _ in new.others)) for new in wanted]
         with self._blobs.held(*(data for own in files_of for data in own)) as names:
             for name in names:

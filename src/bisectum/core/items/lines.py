@@ -22,6 +22,7 @@ from bisectum.core.model.stroke import Stroke, Strokes
 from bisectum.core.raster.colour import rgb_of
 
 MEET_MM = 0.02  # ends of lines that lie so near are one
+LEAST_MM2 = 1e-3  # what is filled and smaller is a line
 MM_PER = {"mm": 1.0, "cm": 10.0, "in": 25.4}
 MOST_INPUTS = 60  # maps that are laid over each other at once
 
@@ -81,8 +82,9 @@ def _runs(ready: ReadyLines, scale: float) -> list[_Run]:
     for number, path in enumerate(ready.paths):
         for low, high in zip(path.first[:-1], path.first[1:], strict=True):
             run = _Run(path.segments[low:high] * scale, path.straight[low:high], path.colour, number, path.even_odd)
-            if path.filled:
-                filled.append(run if run.gap <= MEET_MM else _closed(run))
+            whole = run if run.gap <= MEET_MM else _closed(run)
+            if path.filled and abs(signed_area(whole.segments)) > LEAST_MM2:
+                filled.append(whole)
             elif run.gap <= MEET_MM:
                 filled.append(_closed(run))
             else:

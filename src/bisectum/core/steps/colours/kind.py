@@ -8,12 +8,12 @@ from numpy.typing import NDArray
 
 from bisectum.core.model.kind import Reason, Told
 from bisectum.core.model.words import words_of
+from bisectum.core.raster.ink.amount import Ink, ink_of, stroke_width
+from bisectum.core.raster.ink.paper import darkness
+from bisectum.core.raster.ink.rules import ON_RULE, near_rules
 from bisectum.core.raster.resample import reduce_to
 from bisectum.core.raster.thinning import pen_width
-from bisectum.core.steps.colours.ink.amount import Ink, ink_of, stroke_width
-from bisectum.core.steps.colours.ink.paper import darkness
 from bisectum.core.steps.colours.ink.parts import parts_of
-from bisectum.core.steps.colours.ink.rules import ON_RULE, near_rules
 
 LOOKED_AT_PX = 400_000
 PAPER, MOST_INK, LEAST_INK = 0.7, 0.3, 0.002  # shares of a page

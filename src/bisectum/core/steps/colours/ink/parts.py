@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.model.words import Words, words_of
-from bisectum.core.steps.colours.ink.rules import Rule
+from bisectum.core.raster.ink.rules import Rule
 
 LEAST_DOT = 0.4  # stroke widths squared: what is smaller is no dot of a pen
 LONGER = 3.0  # stroke widths, that a stroke is longer than

@@ -15,12 +15,12 @@ from bisectum.core.model.page import Page
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import rgb_of
+from bisectum.core.raster.ink.amount import Ink, ink_of, stroke_width
+from bisectum.core.raster.ink.paper import darkness
+from bisectum.core.raster.ink.rules import ON_RULE, near_rules
 from bisectum.core.raster.resample import reduce_to
 from bisectum.core.steps.colours.by_hand import Entry
-from bisectum.core.steps.colours.ink.amount import Ink, ink_of, stroke_width
-from bisectum.core.steps.colours.ink.paper import darkness
 from bisectum.core.steps.colours.ink.parts import Parts, parts_of
-from bisectum.core.steps.colours.ink.rules import ON_RULE, near_rules
 from bisectum.core.steps.colours.settings import ColoursSettings
 from bisectum.core.steps.colours.sift import Separation
 

@@ -19,9 +19,9 @@ from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import relabel, without_slivers
 from bisectum.core.model.stroke import Stroke, Strokes
+from bisectum.core.raster.ink.amount import ink_of
+from bisectum.core.raster.ink.paper import darkness
 from bisectum.core.raster.thinning import pen_width
-from bisectum.core.steps.colours.ink.amount import ink_of
-from bisectum.core.steps.colours.ink.paper import darkness
 from bisectum.core.steps.lines.settings import LinesSettings
 from bisectum.core.steps.lines.strokes.reading import Part, Reading, RoleChange, read_strokes
 

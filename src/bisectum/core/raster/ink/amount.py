@@ -11,8 +11,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.raster.ink.rules import Rule, covered_by, find_rules, near_rules
 from bisectum.core.raster.thresholds import otsu
-from bisectum.core.steps.colours.ink.rules import Rule, covered_by, find_rules, near_rules
 
 FAINT = 0.1  # darkness of what may be ink
 RULE_WIDTH = 5  # px about a rule's middle that say nothing of the ink's colour
