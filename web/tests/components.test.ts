@@ -15,8 +15,8 @@ import { useStage } from "@/stores/stage";
 
 const hold = (colour: string) => ({ item: "picture-1", colour, x: 0.5, y: 0.5 });
 const layers = [
-  { id: "", holds: [hold("#2f5d7c")], key: "#2f5d7c", name: "Blue", colour: "#2f5d7c", pieces: 1, windows: 0, nodes: 8, area_mm2: 90, path: "M0,0L1,0L1,1Z" },
-  { id: "layer-2", holds: [hold("#c8452f")], key: "#c8452f", name: "Red", colour: "#c8452f", pieces: 3, windows: 0, nodes: 12, area_mm2: 30, path: "M0,0L1,0L1,1Z" },
+  { id: "", holds: [hold("#2f5d7c")], key: "#2f5d7c", name: "Blue", colour: "#2f5d7c", pieces: 1, windows: 0, nodes: 8, area_mm2: 90, path: "M0,0L1,0L1,1Z", strokes: [] },
+  { id: "layer-2", holds: [hold("#c8452f")], key: "#c8452f", name: "Red", colour: "#c8452f", pieces: 3, windows: 0, nodes: 12, area_mm2: 30, path: "M0,0L1,0L1,1Z", strokes: [] },
 ];
 const facts = {
   picture: { format: "PNG", width_px: 600, height_px: 887, dpi: null, mm_per_px: 0.25 },
