@@ -173,9 +173,11 @@ class _Course:
         kind = self.settings.colours.kind
         _, self.page = self.run.step("background/kind", background.VERSION, kind, taken, (0.05, 0.06),
                                      lambda _: Told(kind, "by_hand") if kind != "auto" else kind_of_page(drawn.rgba))
-        if self.page is not None and self.page.kind == "handwriting" and settings.mode == "auto" and not settings.touches:
-            self._keep("background", f"{taken}/page", page_ground(drawn.rgba.shape[:2]))
-            return
+        if self.page is not None and self.page.kind == "handwriting" and settings.mode == "auto":
+            if not settings.touches:
+                self._keep("background", f"{taken}/page", page_ground(drawn.rgba.shape[:2]))
+                return
+            settings = settings.with_fields({"mode": "keep"})  # nothing goes but what a hand took away
         if settings.edge_mm or settings.edge_smooth_mm or settings.smallest_part_mm2:  # the finished size matters only to these
             taken += f"/{drawn.width_mm}/{drawn.measured}"
         key, ground = self.run.step(
