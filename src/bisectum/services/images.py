@@ -68,9 +68,18 @@ def thumbnail(result: MakeResult) -> bytes:
     fine = FINER * scale
     page = np.zeros((size[1] * FINER, size[0] * FINER, 4), np.uint8)
     for layer in artwork.layers:
-        rings = [np.round(flatten(ring.segments, 0.5 / fine) * fine * 16).astype(np.int32) for ring in layer.rings]
+        rings = [_sixteenths(flatten(ring.segments, 0.5 / fine), fine) for ring in layer.rings]
         cv2.fillPoly(page, rings, (*layer.rgb, 255), shift=4)
+        lines = [_sixteenths(np.concatenate([flatten(stroke.segments, 0.5 / fine), stroke.segments[-1:, 3]]), fine)
+                 for stroke in layer.strokes]
+        ink = tuple(value // 2 for value in layer.rgb) if rings else layer.rgb  # folds are seen on their own piece
+        cv2.polylines(page, lines, False, (*ink, 255), FINER, cv2.LINE_AA, shift=4)
     return png(Image.fromarray(page, "RGBA").resize(size, Image.Resampling.BOX))
+
+
+def _sixteenths(points: NDArray[np.float64], scale: float) -> NDArray[np.int32]:
+    """Places in sixteenths of a pixel. points : (N, 2), mm."""
+    return np.round(points * scale * 16).astype(np.int32)
 
 
 def _indexed(values: NDArray[np.uint8], palette: list[tuple[int, int, int]]) -> Image.Image:
