@@ -200,3 +200,10 @@ def test_what_is_taken_away_ends_strokes_exactly_there() -> None:
     assert left.segments[-1, 3] == pytest.approx([7, 0], abs=1e-5) and right.segments[0, 0] == pytest.approx([17, 0], abs=1e-5)
     (inner,) = clipped(stroke, disc, keeps=True)
     assert inner.path.length == pytest.approx(10, abs=1e-5)
+
+
+def test_a_line_may_be_very_long() -> None:
+    turns = np.linspace(0, 2 * np.pi * 6, 4000)
+    spiral = np.stack([500 + (40 + 70 * turns / 6.3) * np.cos(turns), 500 + (40 + 70 * turns / 6.3) * np.sin(turns)], axis=1)
+    graph = drawn_graph(drawn([spiral], (1000, 1000)), 4.0, 28.0)
+    assert len(graph.lines) == 1 and graph.lines[0].length == pytest.approx(LineString(spiral).length, rel=0.01)

@@ -14,15 +14,20 @@ Points = NDArray[np.float64]
 STEP = 0.5  # px between two places across a line
 GAP = 0.12  # amount of ink below which a line has ended
 ROUNDS = 3
+IN_ROW = 1024
 ROUND_END = 0.05  # of the width squared, that a round end lacks against a flat one, and a bit less than half of it
 
 
 def sampled(amount: NDArray[np.float32], places: Points) -> NDArray[np.float32]:
     """The amount of ink at places : (…, 2), px, between the middles of pixels. Returns (…)."""
     flat = places.reshape(-1, 2).astype(np.float32) - 0.5
-    found = cv2.remap(amount, np.ascontiguousarray(flat[:, :1]), np.ascontiguousarray(flat[:, 1:]), cv2.INTER_LINEAR,
-                      borderMode=cv2.BORDER_CONSTANT, borderValue=0.0)
-    return np.asarray(found, np.float32).reshape(places.shape[:-1])
+    # In rows: OpenCV remaps to rasters of at most 32,767 pixels along a side.
+    rows = -(-len(flat) // IN_ROW)
+    table = np.zeros((rows * IN_ROW, 2), np.float32)
+    table[: len(flat)] = flat
+    x, y = (np.ascontiguousarray(table[:, k].reshape(rows, IN_ROW)) for k in (0, 1))
+    found = cv2.remap(amount, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=0.0)
+    return np.asarray(found, np.float32).reshape(-1)[: len(flat)].reshape(places.shape[:-1])
 
 
 def tangents(points: Points, closed: bool, reach: int) -> Points:
