@@ -43,11 +43,11 @@ class Memory(MutableMapping[str, Any]):
 
 
 class Run:
-    """One way through the steps. fresh: the steps that had to be worked out."""
+    """One way through the steps. finished: for each result that had to be worked out the step it is part of, in their order."""
 
     def __init__(self, cache: Cache, progress: Progress) -> None:
         self.cache, self.progress = cache, progress
-        self.fresh: list[str] = []
+        self.finished: list[str] = []
 
     def step(
         self, name: str, version: int, settings: str, taken: str, stretch: tuple[float, float], work: Callable[[Progress], T]
@@ -64,8 +64,11 @@ class Run:
         else:
             result = work(Part(self.progress, *stretch))
             self.cache[key] = result
-            whole = name.split("/")[0]  # a part of a step is named after it
-            if whole not in self.fresh:
-                self.fresh.append(whole)
+            self.finished.append(name.split("/")[0])  # a part of a step is named after it
         self.progress.report(stretch[1])
         return key, result
+
+    @property
+    def fresh(self) -> tuple[str, ...]:
+        """The steps of which something had to be worked out, each once."""
+        return tuple(dict.fromkeys(self.finished))

@@ -82,13 +82,14 @@ class Source:
 class CourseResult:
     """What the steps made. made: the result of each step that was run; keys: what each is named by; fresh: which of them had
     to be worked out anew. relit: the picture's colours are not those it came with. shape: the same for lines that
-    differ in size only."""
+    differ in size only. finished: as of a Run."""
 
     made: dict[StepName, Any]
     keys: dict[StepName, str]
     relit: bool
     fresh: tuple[str, ...]
     shape: str = ""
+    finished: tuple[str, ...] = ()
 
     def _of(self, step: StepName) -> Any:
         if step not in self.made:
@@ -142,7 +143,8 @@ def run_course(
     for step in STEPS[: STEPS.index(until) + 1]:
         getattr(course, step)()
     light = settings.picture.exposure, settings.picture.contrast, settings.picture.black, settings.picture.white
-    return CourseResult(course.made, course.keys, light != (0, 0, 0, 255), tuple(course.run.fresh), course.shape)
+    return CourseResult(course.made, course.keys, light != (0, 0, 0, 255), course.run.fresh, course.shape,
+                        tuple(course.run.finished))
 
 
 class _Course:

@@ -25,7 +25,7 @@ class Traced:
 
 
 class _TimedCache(MutableMapping[str, Any]):
-    """Keeps results and the moments they came in: the end of every step."""
+    """Keeps results and the moments they came in: the end of every step, and of every part of one that is kept."""
 
     def __init__(self) -> None:
         self.results: dict[str, Any] = {}
@@ -33,7 +33,7 @@ class _TimedCache(MutableMapping[str, Any]):
 
     def __setitem__(self, key: str, value: Any) -> None:
         self.results[key] = value
-        if "/" not in key:  # a whole step, no part of one
+        if "/" not in key:  # no partial result that a step keeps for itself
             self.moments.append(time.perf_counter())
 
     def __getitem__(self, key: str) -> Any:
@@ -65,7 +65,7 @@ def trace(data: bytes, title: str, settings: CourseSettings, make: MakeSettings,
     svg.verify(text, result.artwork)
     checked = time.perf_counter()
     seconds = {"decode": decoded - began}
-    for (_, step), start, stop in zip(result.fresh, [decoded, *cache.moments], cache.moments, strict=False):
+    for step, start, stop in zip(result.finished, [decoded, *cache.moments[:-1]], cache.moments, strict=True):
         seconds[step] = seconds.get(step, 0.0) + stop - start
     seconds |= {"write": written - cache.moments[-1], "read_back": checked - written}
     return Traced(text.decode(), _report(result, info, seconds, stocks))
