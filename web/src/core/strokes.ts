@@ -39,7 +39,8 @@ function distance(place: Point, one: Point, other: Point): number {
   return Math.hypot(place.x - one.x - t * dx, place.y - one.y - t * dy);
 }
 
-const SAME = 0.004; // shares of the picture's width
+/** Shares of the picture's width within which a place means a stroke. */
+export const SAME = 0.004;
 
 /** What is said of strokes, with some of them given a role; one that was taken for it anyway needs no word. */
 export function withRole(said: LinesSettings["roles"], strokes: readonly StrokeFacts[], role: Role): StrokeRole[] {

@@ -5,7 +5,7 @@ import type { StrokeFacts } from "@/api/types";
 import type { Point } from "@/core/nodeGrid";
 import { pathNodes } from "@/core/pathNodes";
 import { toPlace } from "@/core/placement";
-import { strokeAt, withRole, type Role, type StrokeScene, type StrokeShape } from "@/core/strokes";
+import { SAME, strokeAt, withRole, type Role, type StrokeScene, type StrokeShape } from "@/core/strokes";
 
 import { useJob } from "./job";
 import { useStage } from "./stage";
@@ -33,10 +33,11 @@ export const useStrokes = defineStore("strokes", () => {
   watch(() => [job.item?.id, stage.step], () => (picked.value = []));
   watch(facts, (now, before) => {
     // After a change of roles the strokes are new, but lie where they lay.
+    const places = now.map(({ points, role, outline }) => ({ role, outline, points: points.map(([x, y]) => ({ x, y })) }));
     const held = picked.value.flatMap((i) => before[i]?.at ?? []);
-    picked.value = held.length
-      ? now.flatMap(({ at }, i) => (picked.value.some((k) => Math.hypot((before[k]?.at[0] ?? 9) - at[0], (before[k]?.at[1] ?? 9) - at[1]) < 1e-3) ? [i] : []))
-      : [];
+    const again: number[] = [];
+    for (let i = 0; i + 1 < held.length; i += 2) again.push(strokeAt(places, { x: held[i] as number, y: held[i + 1] as number }, SAME));
+    picked.value = [...new Set(again.filter((number) => number >= 0))];
     hover.value = -1;
   });
 

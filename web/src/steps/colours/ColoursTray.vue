@@ -71,7 +71,7 @@ function mergeThem(colour: string, into: string): void {
 </script>
 
 <template>
-  <KindNote v-if="facts && settings" :facts="facts" :settings="settings" @settle="settle" />
+  <KindNote v-if="settings" :facts="facts" :settings="settings" @settle="settle" />
   <p class="soft">{{ intro }}</p>
   <PageControls v-if="facts?.page && settings" :page="facts.page" :settings="settings" @move="move" @settle="settle" />
   <AppButton v-if="!facts?.page" :look="isPhoto ? 'main' : 'plain'" @click="openTryOuts">{{ t("photo.tryOuts") }}</AppButton>
