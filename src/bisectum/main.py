@@ -23,6 +23,7 @@ from bisectum.services.results import BATCH, FULL, PREVIEW, Results
 from bisectum.services.stocks import StockRoom
 from bisectum.settings import Settings
 from bisectum.store.blobs import Blobs
+from bisectum.store.carriers import Carriers
 from bisectum.store.database import Database
 from bisectum.store.flags import Flags
 from bisectum.store.fonts import OwnFonts
@@ -48,11 +49,11 @@ def make_bench(data: Path, memory_mb: int = 700) -> tuple[Bench, StockRoom, Font
     jobs, board, flags = Jobs(database), ProgressBoard(), Flags(database)
     most = memory_mb * 2**20
     lanes = {name: Lane(name, (compute.begin, (int(share * most),)), seldom=name == BATCH) for name, share in SHARES.items()}
-    results = Results(jobs, blobs, lanes, board, int(most * (1 - sum(SHARES.values()))))
+    results = Results(jobs, blobs, lanes, board, int(most * (1 - sum(SHARES.values()))), data / "layouts")
     blobs.drop_unfinished()
     bench = Bench(database, blobs, results, board, jobs)
     threading.Thread(target=bench.tidy, daemon=True).start()
-    return bench, StockRoom(Stocks(database), flags), FontCase(OwnFonts(database), blobs)
+    return bench, StockRoom(Stocks(database), Carriers(database), flags), FontCase(OwnFonts(database), blobs)
 
 
 def serve(demo: bool = False, port: int | None = None, data: Path | None = None) -> None:

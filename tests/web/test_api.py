@@ -124,16 +124,19 @@ def test_a_spot_and_a_turned_picture_are_shown(client: TestClient, badge: bytes)
 def test_the_drawer_is_kept_whole_or_not_at_all(client: TestClient) -> None:
     empty = client.get("/api/stocks").json()
     blue = {"name": "Harbour blue", "kind": "card", "colour": "#1e3c78", "width_mm": 305, "height_mm": 305, "on_hand": False,
-            "finish": ""}
+            "finish": "", "patterned": True}
     kept = client.put("/api/stocks", json={"version": empty["version"], "stocks": [blue]}).json()
-    assert kept["stocks"] == [blue] and kept["version"] != empty["version"]
+    minted = kept["stocks"][0].pop("id")
+    assert kept["stocks"] == [blue] and kept["version"] != empty["version"] and minted.startswith("stock-")
     late = client.put("/api/stocks", json={"version": empty["version"], "stocks": []})
     assert late.status_code == 409 and late.json()["code"] == "drawer_moved_on"
     wrong = client.put("/api/stocks", json={"version": kept["version"], "stocks": [blue | {"width_mm": 0}]})
-    assert wrong.status_code == 422 and client.get("/api/stocks").json() == kept
+    assert wrong.status_code == 422
+    again = client.get("/api/stocks").json()
+    assert again["stocks"] == [blue | {"id": minted}] and again["version"] == kept["version"]
     csv = client.get("/api/stocks/csv").text + '"Buoy ""red""",other,#c83c28,100,200,yes,matt\r\n'
     more = client.post("/api/stocks/csv", files={"file": ("stocks.csv", csv.encode())}, data={"version": kept["version"]}).json()
-    assert [stock["name"] for stock in more["stocks"]] == ["Harbour blue", 'Buoy "red"']
+    assert [stock["name"] for stock in more["stocks"]] == ["Harbour blue", 'Buoy "red"'] and more["stocks"][0]["id"] == minted
     bad = client.post("/api/stocks/csv", files={"file": ("stocks.csv", b"name\r\nA\r\n")}, data={"version": more["version"]})
     assert bad.status_code == 422 and bad.json()["details"] == {"line": 1}
     found = client.post("/api/stocks/match", json={"colours": ["#1e3c78", "#1f3d79", "#c83c28"]}).json()

@@ -70,6 +70,17 @@ class Keep(StrEnum):
     largest = "largest"
 
 
+class Layout(StrEnum):
+    in_place = "in-place"
+    ganged = "ganged"
+
+
+class Split(StrEnum):
+    none = "none"
+    straight = "straight"
+    calm = "calm"
+
+
 class Enclosed(StrEnum):
     auto = "auto"
     all = "all"
@@ -139,9 +150,14 @@ def trace(
     join: Annotated[str | None, typer.Option(help="Gaps within a layer narrower than this are closed, such as 0.5mm.")] = None,
     thicken: Annotated[str | None, typer.Option(help="What is thinner is made so wide, such as 0.8mm.")] = None,
     bridge: Annotated[str | None, typer.Option(help="Width of bridges that tie all pieces together, such as 1.5mm.")] = None,
+    mat: Annotated[str | None, typer.Option(help="Sheets, a file each, for 12x12, 12x24, A4, A3, roll-457 or 320x450mm.")] = None,
+    layout: Annotated[Layout, typer.Option(help="Layers at the same place, or all of a stock close together.")] = Layout.in_place,
+    copies: Annotated[int, typer.Option(help="How often it is cut.")] = 1,
+    mirror: Annotated[bool, typer.Option("--mirror", help="Mirrored: for the back of glass, for heat transfer.")] = False,
+    split: Annotated[Split, typer.Option(help="Split what is larger than the mat.")] = Split.none,
     report: Annotated[Path | None, typer.Option(help="Where a report goes, as JSON.")] = None,
 ) -> None:
-    """Turn a picture into a layered plain SVG."""
+    """Turn a picture into a layered plain SVG, and into a file a sheet where a mat is named."""
     from bisectum.core.course import CourseSettings
     from bisectum.core.formats.stocks_csv import parse_stocks
     from bisectum.core.job import MakeSettings
@@ -162,12 +178,28 @@ def trace(
                        "thicken_mm": _length(thicken), "bridge_mm": _length(bridge)},
         })
         layers = {"build": build.value, "lap_mm": parse_length_mm(lap)} | _perforation(perforate)
-        make = MakeSettings.model_validate({"layers": layers})
+        sheets = _sheets(mat, layout, copies, mirror, split)
+        make = MakeSettings.model_validate({"layers": layers, "sheets": sheets})
         drawer = parse_stocks(read_file(stocks)) if stocks is not None else ()
-        traced = trace_picture(data, picture.stem, settings, make, drawer)
+        traced = trace_picture(data, picture.stem, settings, make, drawer, mat is not None)
         write_whole(out, traced.svg.encode())
+        for name, sheet in traced.sheets:
+            write_whole(out.parent / name, sheet)
         if report is not None:
             write_whole(report, (json.dumps(traced.report, indent=2, ensure_ascii=False) + "\n").encode())
+
+
+def _sheets(mat: str | None, layout: Layout, copies: int, mirror: bool, split: Split) -> dict[str, object]:
+    """Raises: SettingsError where there is no such mat, or the copies are too few or too many."""
+    from bisectum.core.steps.sheets.carriers import carrier_named
+    from bisectum.core.steps.sheets.settings import MOST_COPIES
+
+    if not 1 <= copies <= MOST_COPIES:
+        raise SettingsError(f"{copies} copies cannot be laid out; ask for 1 to {MOST_COPIES}.", code="copies", most=MOST_COPIES)
+    if mat is None:
+        return {}
+    return {"carrier": carrier_named(mat), "layout": layout.value.replace("-", "_"), "copies": copies,
+            "mirror": "all" if mirror else "by_material", "split": split.value}
 
 
 def _perforation(text: str | None) -> dict[str, str | float]:

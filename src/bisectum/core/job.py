@@ -19,10 +19,11 @@ from bisectum.core.patterns import ITEM_ID, SHA256
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
 from bisectum.core.steps.layers.settings import LayersSettings
 from bisectum.core.steps.settings import StepSettings
+from bisectum.core.steps.sheets.settings import SheetsSettings
 
 LONGEST_NAME = 80
 MOST_ITEMS = 50
-MakeStep = Literal["arrange", "layers"]
+MakeStep = Literal["arrange", "layers", "sheets"]
 Name = Annotated[str, StringConstraints(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")]
 FieldName = tuple[str, ...]
 """Names one field of the document: ("items", id, step, field), ("make", step, field), ("items",) or ("name",)."""
@@ -104,6 +105,7 @@ class MakeSettings(StepSettings):
 
     arrange: ArrangeSettings = Field(default_factory=ArrangeSettings, title="Arrange")
     layers: LayersSettings = Field(default_factory=LayersSettings, title="Layers")
+    sheets: SheetsSettings = Field(default_factory=SheetsSettings, title="Sheets")
 
 
 class JobDocument(StepSettings):
@@ -121,9 +123,10 @@ class JobDocument(StepSettings):
         if len(set(ids)) != len(ids):
             raise ValueError("two items have the same id")
         records = [record.id for record in self.make.layers.records]
-        if len(set(records)) != len(records):
-            raise ValueError("two layers have the same id")
-        if any(int(name.rsplit("-", 1)[1]) > self.minted for name in (*ids, *records)):
+        cloths = [variant.id for variant in self.make.layers.variants]
+        if len(set(records)) != len(records) or len(set(cloths)) != len(cloths):
+            raise ValueError("two layers or cloths have the same id")
+        if any(int(name.rsplit("-", 1)[1]) > self.minted for name in (*ids, *records, *cloths)):
             raise ValueError("an id was used that has not been given out")
         return self
 
@@ -152,6 +155,22 @@ class JobDocument(StepSettings):
         if not isinstance(item, PictureItem):
             raise NotFoundError("This item is no picture.", code="no_picture", item=item_id)
         return item
+
+    def for_cloth(self, cloth: str) -> JobDocument:
+        """The same make for another cloth, by the id of its variant; itself for none. Raises: NotFoundError."""
+        if not cloth:
+            return self
+        for variant in self.make.layers.variants:
+            if variant.id == cloth:
+                layers = self.make.layers.with_fields({
+                    "base": variant.base, "cloth": variant.cloth, "bare": variant.bare, "reverse": variant.reverse, "variants":
+                    ()})
+                document = self._with(make=self.make.with_fields({"layers": layers}))
+                for one in variant.tones:
+                    if any(item.id == one.item for item in self.pictures):
+                        document = document.with_step(one.item, "colours", {"bare": one.tones})
+                return document
+        raise NotFoundError("This cloth is no longer part of the job.", code="cloth_missing", cloth=cloth)
 
     def with_item(self, item_id: str, **fields: Any) -> JobDocument:
         """With fields of one item replaced. Raises: NotFoundError, pydantic.ValidationError."""
@@ -297,20 +316,35 @@ def _without(item: Item, gone: str) -> Item:
 
 
 def _with_ids(settings: dict[str, Any], minted: int) -> tuple[dict[str, Any], int]:
-    """Give the layers without an id one, and their places in the order it: there they are named by a dash and their number
-    in the list."""
-    records, named = [], {}
-    for number, record in enumerate(settings.get("records", ())):
-        if isinstance(record, dict) and not record.get("id"):
-            minted += 1
-            named[f"-{number}"] = f"layer-{minted}"
-            record = {**record, "id": f"layer-{minted}"}
-        records.append(record)
-    if "records" in settings:
-        settings = {**settings, "records": records}
-    if named and isinstance(settings.get("order"), list | tuple):
-        settings = {**settings, "order": [named.get(name, name) if isinstance(name, str) else name for name in settings["order"]]}
+    """Give the layers and cloths without an id one, and layers their places in the order it: there they are named by a dash and
+    their number in the list; so they are where pairs of them meet, and where they are left bare."""
+    settings = dict(settings)
+    named: dict[str, str] = {}
+    for field, stem in (("records", "layer"), ("variants", "cloth")):
+        records = []
+        for number, record in enumerate(settings.get(field, ())):
+            if isinstance(record, dict) and not record.get("id"):
+                minted += 1
+                record = {**record, "id": f"{stem}-{minted}"}
+                if field == "records":
+                    named[f"-{number}"] = record["id"]
+            records.append(record)
+        if field in settings:
+            settings[field] = records
+    if named:
+        settings = {name: value if name == "records" else _renamed(value, named) for name, value in settings.items()}
     return settings, minted
+
+
+def _renamed(value: Any, named: dict[str, str]) -> Any:
+    """With names replaced wherever they stand in lists and objects."""
+    if isinstance(value, str):
+        return named.get(value, value)
+    if isinstance(value, list | tuple):
+        return [_renamed(one, named) for one in value]
+    if isinstance(value, dict):
+        return {name: _renamed(one, named) for name, one in value.items()}
+    return value
 
 
 def new_document(source: str, file_name: str, name: str, course: CourseSettings, make: MakeSettings | None = None) -> JobDocument:

@@ -103,10 +103,10 @@ def run_make(
         lambda _: _arranged(shown, courses, maps, document, strokes))
     shape = _shape(shown, courses, maps, arrangement)
     key, artwork = run.step(
-        "layers", layers.VERSION, document.make.layers.digest, key, (OF_ITEMS + 0.02, 1.0),
+        "layers", layers.VERSION, document.make.layers.digest_without("variants"), key, (OF_ITEMS + 0.02, 1.0),
         lambda part: layers.build_layers(arrangement, document.make.layers, part, Memory(cache, shape)))
     fresh = [(item, step) for item, course in courses.items() for step in course.fresh] + [("", step) for step in run.fresh]
-    return MakeResult(courses, arrangement, artwork, key, tuple(fresh), own_maps, missing,
+    return MakeResult(courses, arrangement.with_room(artwork.room), artwork, key, tuple(fresh), own_maps, missing,
                       {name: one.open_lines for name, (_, one) in ready.items() if one.open_lines},
                       (*(step for course in courses.values() for step in course.finished), *run.finished))
 

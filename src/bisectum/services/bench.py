@@ -16,11 +16,14 @@ from bisectum.core.errors import BisectumError, InputError, SettingsError
 from bisectum.core.formats.exporters import exporter
 from bisectum.core.formats.ready.read import is_vector
 from bisectum.core.job import LONGEST_NAME, JobDocument, MakeSettings, MakeStep, PictureItem, new_document
+from bisectum.core.steps.layers.opposite import with_opposite
+from bisectum.core.steps.layers.settings import MOST_CLOTHS
 from bisectum.core.steps.settings import StepSettings
 from bisectum.services.bundle import bundle
 from bisectum.services.items import ItemChanges, NewItem, with_changes, with_new
 from bisectum.services.progress_board import ProgressBoard
 from bisectum.services.results import Results
+from bisectum.services.sheets import plain
 from bisectum.store.blobs import Blobs
 from bisectum.store.database import Database
 from bisectum.store.jobs import Change, Edit, Job, Jobs, JobSummary
@@ -198,10 +201,28 @@ class Bench:
         Raises: ConflictError; pydantic.ValidationError where an item would become too small or too large.
         """
         outcome = self.results.of(self.job(job_id)).result().outcome
-        factor = width_mm / outcome.artwork.width
+        left, _, right, _ = outcome.artwork.room
+        factor = (width_mm - left - right) / (outcome.artwork.width - left - right)
+        if factor <= 0:
+            raise SettingsError("The backing alone is wider than that; make its margin smaller first.",
+                                code="smaller_than_backing")
         widths = {item.id: item.size[0] for item in outcome.items}
         return self._changed(job_id, expected, lambda document: _resized(document, widths, factor), "resized",
                              {"width_mm": width_mm})
+
+    def add_opposite(self, job_id: int, expected: int, ticket: str | None = None) -> Job:
+        """The variant for the opposite cloth, as one more. Raises: ConflictError, SettingsError."""
+        job = self.job(job_id)
+        outcome = self.results.of(job).result().outcome
+
+        def edit(document: JobDocument) -> JobDocument:
+            layers = document.make.layers
+            if len(layers.variants) >= MOST_CLOTHS:
+                raise SettingsError(f"A job is made for at most {MOST_CLOTHS} further cloths.", code="too_many_cloths",
+                                    most=MOST_CLOTHS)
+            return document.with_make_step("layers", with_opposite(layers, outcome.artwork.layers, outcome.scales))
+
+        return self._changed(job_id, expected, edit, "added_cloth", {}, ticket)
 
     # Items that are no pictures, and how all items lie
 
@@ -265,12 +286,18 @@ class Bench:
         name = self._jobs.thumbnail(job_id)
         return self._blobs.path(name) if name is not None else None
 
-    def export(self, job_id: int, kind: str) -> tuple[str, str, Future[bytes]]:
-        """File name, media type and bytes-to-come of a file of the job. Raises: InputError, NotFoundError."""
+    def export(self, job_id: int, kind: str, cloth: str = "") -> tuple[str, str, Future[bytes]]:
+        """File name, media type and bytes-to-come of a file of the job, of one of its cloths. Raises: InputError,
+        NotFoundError."""
         chosen = exporter(kind)
         job = self.job(job_id)
-        stem = re.sub(r"[^\w-]+", "-", job.document.name).strip("-") or "bisectum"
-        return f"{stem}.{chosen.ending}", chosen.media_type, self.results.export(job, kind)
+        return f"{_stem(job, cloth)}.{chosen.ending}", chosen.media_type, self.results.export(job, kind, cloth)
+
+    def sheets_archive(self, job_id: int, kind: str, cloth: str) -> tuple[str, Future[bytes]]:
+        """File name and bytes-to-come of all sheets. Raises: InputError, NotFoundError."""
+        exporter(kind)
+        job = self.job(job_id)
+        return f"{_stem(job, cloth)}-sheets.zip", self.results.sheets_archive(job, cloth, kind)
 
     def close(self) -> None:
         self.results.close()
@@ -293,6 +320,12 @@ def _resized(document: JobDocument, widths: dict[str, float], factor: float) -> 
             fields["part"] = {"clear_mm": item.part.clear_mm * factor}
         document = document.with_changed_item(item.id, fields)
     return document.with_make_step("arrange", {"gap_mm": document.make.arrange.gap_mm * factor}) if len(widths) > 1 else document
+
+
+def _stem(job: Job, cloth: str) -> str:
+    """What a file of a job is called: by the job, and by the cloth it is for."""
+    layers = job.document.for_cloth(cloth).make.layers
+    return plain(f"{job.document.name} for {layers.cloth}" if layers.cloth else job.document.name)
 
 
 def _told(done: Future[Any]) -> None:

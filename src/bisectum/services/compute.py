@@ -31,6 +31,7 @@ from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.artwork import Artwork, Layer
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.ground import EnclosedSpot
+from bisectum.core.model.outlined import pieces_of_faces
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.ready_lines import ReadyLines
 from bisectum.core.model.tone_scale import ToneScale
@@ -40,7 +41,7 @@ from bisectum.core.raster.resample import reduce_to
 from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.background.spot import spot_at
 from bisectum.core.steps.colours.dropper import flat_colour
-from bisectum.core.steps.layers.build import pieces_of_faces
+from bisectum.core.steps.layers.thickness import Thickest, thickest
 from bisectum.core.tryouts.recipes import Recipe
 from bisectum.core.tryouts.try_out import recipes_of, try_out
 from bisectum.core.tryouts.work import Work
@@ -92,7 +93,8 @@ class ItemOutcome:
 class Outcome:
     """What the screen needs of a make's result. rasters: PNG bytes by name; equal ones have the same name, whatever result
     they are of. origin: the page's upper left corner on the table, where places are told from. fault: what is broken, so that
-    no file is made of it; a defect of ours. Previews are not looked at."""
+    no file is made of it; a defect of ours; thickest: where most films lie over each other. Previews are not looked at for these.
+    scales: of the photographs among the items."""
 
     artwork: Artwork
     items: tuple[ItemOutcome, ...]
@@ -101,6 +103,8 @@ class Outcome:
     origin: tuple[float, float] = (0.0, 0.0)
     thumbnail: bytes = b""
     fault: str | None = None
+    thickest: Thickest | None = None
+    scales: dict[str, ToneScale] = field(default_factory=dict)
 
     def item(self, item_id: str) -> ItemOutcome:
         """Raises: KeyError."""
@@ -159,20 +163,37 @@ def run(paths: Mapping[str, Path], fonts: Mapping[str, Path], sent: SentDocument
     findings = [finding for item in document.pictures if item.id in there
                 for finding in findings_of_item(item.id, result.courses[item.id], sources[item.source][1])]
     return Outcome(result.artwork, items, (*findings, *findings_of_make(result, preview)), rasters,
-                   result.arrangement.origin, b"" if preview else images.thumbnail(result), None if preview else _fault(result))
+                   result.arrangement.origin, b"" if preview else images.thumbnail(result), None if preview else _fault(result),
+                   None if preview else _thickest(result),
+                   {name: course.label_map.scale for name, course in result.courses.items()
+                    if course.label_map.scale is not None and name in there})
 
 
 def export_file(
     paths: Mapping[str, Path], fonts: Mapping[str, Path], sent: SentDocument, kind: str, title: str, progress: Progress
 ) -> bytes:
     """A file of a make, checked before and read back after. Raises: as run; BrokenStructure, ComputationError."""
-    document = sent.open()
+    return export(kind, sound_make(paths, fonts, sent.open(), progress).artwork, title)
+
+
+def sound_make(
+    paths: Mapping[str, Path], fonts: Mapping[str, Path], document: JobDocument, progress: Progress
+) -> MakeResult:
+    """A make that files can be made of. Raises: as run; BrokenStructure where it is broken, a defect of ours."""
     sources = {item.source: _source(paths[item.source])[0] for item in document.pictures}
     result = run_make(sources, document, _results, progress, fonts=files_of(document, fonts), lines=_lines(document, paths))
     fault = _fault(result)
     if fault is not None:
         raise BrokenStructure(f"{fault} Please report this; the job is as it was.")
-    return export(kind, result.artwork, title)
+    return result
+
+
+def _thickest(result: MakeResult) -> Thickest:
+    key = f"thickest/{result.key}"
+    if key not in _results:
+        _results[key] = thickest(result.artwork)
+    found: Thickest = _results[key]
+    return found
 
 
 def _fault(result: MakeResult) -> str | None:

@@ -22,12 +22,13 @@ from bisectum.core.job import JobDocument, LetteringItem, PictureItem
 from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.layers.edge_view import Axis, Bar, EdgeView
 from bisectum.core.tryouts.recipes import Recipe, Treatment
-from bisectum.services import compute, fonts
+from bisectum.services import compute, fonts, sheets
 from bisectum.services.compute import Outcome, Tried
 from bisectum.services.kept import Kept
 from bisectum.services.marks import Sender
 from bisectum.services.pieces import PieceList
 from bisectum.services.progress_board import ProgressBoard, Work
+from bisectum.services.sheets import DrawnPlan
 from bisectum.store.blobs import Blobs
 from bisectum.store.jobs import Job, Jobs
 from bisectum.worker.lane import Lane
@@ -66,8 +67,12 @@ class _UnderWay:
 class Results:
     """What the bench shows of jobs. Full results, previews and batches have a lane each."""
 
-    def __init__(self, jobs: Jobs, blobs: Blobs, lanes: dict[str, Lane], progress: ProgressBoard, most_bytes: int) -> None:
-        self._jobs, self._blobs, self._lanes, self.progress = jobs, blobs, lanes, progress
+    def __init__(
+        self, jobs: Jobs, blobs: Blobs, lanes: dict[str, Lane], progress: ProgressBoard, most_bytes: int, layouts: Path,
+    ) -> None:
+        """layouts: the folder of close layouts."""
+        self._jobs, self._blobs, self._lanes, self.progress, self._layouts = jobs, blobs, lanes, progress, layouts
+        self._plans = Kept(most_bytes // 8)
         self._senders = {name: Sender() for name in lanes}
         self._shown, self._previews, self._pictures = Kept(most_bytes // 2), Kept(most_bytes // 6), Kept(most_bytes // 3)
         self._under_way: dict[tuple[int, int], _UnderWay] = {}
@@ -142,6 +147,7 @@ class Results:
         for lane in self._lanes.values():
             lane.stop(_group(job_id))
         self._lanes[PREVIEW].stop(f"try-{job_id}")
+        self._lanes[FULL].stop(f"sheets-{job_id}")
 
     # Previews and questions
 
@@ -224,11 +230,57 @@ class Results:
         """Whether a vector file can be used. The future raises: InputError."""
         return self._lanes[PREVIEW].order(None, compute.look_at_lines, path)
 
-    def export(self, job: Job, kind: str) -> Future[bytes]:
-        """A file of the job as it stands, written, read back and compared in the computing process."""
-        paths, own_fonts = self._paths(job.document), self._fonts(job.document)
-        return self._sent(FULL, job.document, lambda sent: self._lanes[FULL].order(
-            None, compute.export_file, paths, own_fonts, sent, kind, job.document.name))
+    def export(self, job: Job, kind: str, cloth: str = "") -> Future[bytes]:
+        """A file of the job as it stands, written, read back and compared in the computing process. cloth: of a variant."""
+        document = job.document.for_cloth(cloth)
+        paths, own_fonts = self._paths(document), self._fonts(document)
+        return self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
+            None, compute.export_file, paths, own_fonts, sent, kind, document.name))
+
+    def variant(self, job: Job, cloth: str) -> Future[Shown]:
+        """The full result of the make for another cloth. A newer question of the job replaces older ones for the same cloth."""
+        document = job.document.for_cloth(cloth)
+        there = self.shown(key_of(document, preview=False))
+        if there is not None:
+            return _done(there)
+        work = self._ordered(FULL, document, False, f"cloth-{job.id}-{cloth}", job.moves)
+        return _then(work, lambda outcome: self._kept_variant(Shown(key_of(document, preview=False), False, outcome)))
+
+    def _kept_variant(self, shown: Shown) -> Shown:
+        self._shown[shown.key] = shown
+        return shown
+
+    def sheets(self, job: Job, cloth: str = "") -> Future[DrawnPlan]:
+        """The sheets of the job as it stands. A newer question of the job replaces older ones."""
+        document = job.document.for_cloth(cloth)
+        key = f"sheets/{key_of(document, preview=False)}/{document.make.sheets.digest}"
+        there: DrawnPlan | None = self._plans.get(key)
+        if there is not None:
+            return _done(there)
+        paths, own_fonts = self._paths(document), self._fonts(document)
+        board = self.progress.begin(job.id, job.moves)
+        work = self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
+            f"sheets-{job.id}", sheets.drawn, paths, own_fonts, sent, self._layouts, rank=next(self._ranks), on_step=board.step))
+
+        def keep(plan: DrawnPlan) -> DrawnPlan:
+            self._plans[key] = plan
+            return plan
+
+        return _then(work, keep)
+
+    def sheet_file(self, job: Job, cloth: str, kind: str, number: int) -> Future[tuple[str, bytes]]:
+        """The name and bytes of one sheet of the job as it stands."""
+        document = job.document.for_cloth(cloth)
+        paths, own_fonts = self._paths(document), self._fonts(document)
+        return self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
+            None, sheets.sheet_file, paths, own_fonts, sent, self._layouts, kind, number, document.name))
+
+    def sheets_archive(self, job: Job, cloth: str, kind: str) -> Future[bytes]:
+        """All sheets of the job as it stands, as an archive."""
+        document = job.document.for_cloth(cloth)
+        paths, own_fonts = self._paths(document), self._fonts(document)
+        return self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
+            None, sheets.sheets_archive, paths, own_fonts, sent, self._layouts, kind, document.name))
 
     # What is kept
 
@@ -349,8 +401,9 @@ def _group(job_id: int) -> str:
 
 
 def key_of(document: JobDocument, preview: bool) -> str:
-    """The same for documents that give the same result: the names of the job and of its items do not matter."""
+    """The same for documents that give the same result: names, other cloths and sheets do not matter."""
     parts = [f"{item.id}/{item.hidden}/{item.place.digest}/{item.part.digest}/" +
              (f"{item.source}/{item.course.digest}" if isinstance(item, PictureItem) else item.made.digest)
              for item in document.items]
-    return hashlib.sha256(f"{preview}|{'|'.join(parts)}|{document.make.digest}".encode()).hexdigest()[:32]
+    make = f"{document.make.arrange.digest}/{document.make.layers.digest_without('variants')}"
+    return hashlib.sha256(f"{preview}|{'|'.join(parts)}|{make}".encode()).hexdigest()[:32]

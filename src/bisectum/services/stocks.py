@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from bisectum.core.errors import SettingsError
 from bisectum.core.formats.stocks_csv import MOST, parse_stocks, too_many, write_stocks
 from bisectum.core.model.stock import Match, Stock, StockKind, match
+from bisectum.core.steps.sheets.carriers import CARRIERS
+from bisectum.core.steps.sheets.settings import Carrier
+from bisectum.store.carriers import Carriers
 from bisectum.store.flags import Flags
 from bisectum.store.stocks import Drawer, Stocks
 
@@ -36,8 +40,22 @@ class Matches:
 
 
 class StockRoom:
-    def __init__(self, stocks: Stocks, flags: Flags) -> None:
-        self._stocks, self._flags = stocks, flags
+    """What somebody has: materials, and what these lie on."""
+
+    def __init__(self, stocks: Stocks, carriers: Carriers, flags: Flags) -> None:
+        self._stocks, self._carriers, self._flags = stocks, carriers, flags
+
+    def carriers(self) -> tuple[tuple[Carrier, ...], tuple[Carrier, ...]]:
+        """Those that come with the program, and the person's own."""
+        return tuple(CARRIERS.values()), self._carriers.all()
+
+    def keep_carriers(self, carriers: Sequence[Carrier]) -> None:
+        """Raises: SettingsError where one can be cut on nowhere, or on more than there is of it."""
+        for carrier in carriers:
+            if not (0 < carrier.usable_width_mm <= carrier.width_mm and 0 < carrier.usable_height_mm <= carrier.height_mm):
+                raise SettingsError(f"The usable area of “{carrier.name}” has to lie within it, and to have a size.",
+                                    code="carrier_sizes", carrier=carrier.name)
+        self._carriers.replace(carriers)
 
     def drawer(self) -> Drawer:
         return self._stocks.drawer()
@@ -51,8 +69,10 @@ class StockRoom:
     def bring_in(self, expected: str, data: bytes, add: bool) -> Drawer:
         """Stocks from CSV, after those that are there or in their place. Raises: StocksError, ConflictError."""
         new = parse_stocks(data)
-        kept = self._stocks.drawer().stocks if add else ()
-        return self.replace(expected, (*kept, *(stock for stock in new if stock not in kept)))
+        there = self._stocks.drawer().stocks
+        known = {replace(stock, id=""): stock for stock in there}
+        kept = there if add else ()
+        return self.replace(expected, (*kept, *(known.get(stock, stock) for stock in new if not add or stock not in known)))
 
     def as_csv(self) -> str:
         return write_stocks(self._stocks.drawer().stocks)

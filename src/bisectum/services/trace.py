@@ -13,15 +13,21 @@ from bisectum.core.formats.exporters import exporter
 from bisectum.core.job import LONGEST_NAME, MakeSettings, new_document
 from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.stock import Stock
+from bisectum.core.steps.sheets.step import Desk, lay_out
 from bisectum.services.decode import PictureInfo, decode
+from bisectum.services.nester import nest
 from bisectum.services.palette import stock_row
 from bisectum.services.report import findings_of_item, findings_of_make
+from bisectum.services.sheets import all_written, rows_of
 
 
 @dataclass(frozen=True, slots=True)
 class Traced:
+    """sheets: the name and bytes of a file for each, where they were asked for."""
+
     svg: str
     report: dict[str, Any]
+    sheets: tuple[tuple[str, bytes], ...] = ()
 
 
 class _TimedCache(MutableMapping[str, Any]):
@@ -49,8 +55,10 @@ class _TimedCache(MutableMapping[str, Any]):
         return len(self.results)
 
 
-def trace(data: bytes, title: str, settings: CourseSettings, make: MakeSettings, stocks: Sequence[Stock] = ()) -> Traced:
-    """Raises: PictureError, SettingsError, ComputationError, BrokenStructure."""
+def trace(
+    data: bytes, title: str, settings: CourseSettings, make: MakeSettings, stocks: Sequence[Stock] = (), on_sheets: bool = False,
+) -> Traced:
+    """on_sheets: lay it out, too. Raises: PictureError, SettingsError, ComputationError, BrokenStructure."""
     began = time.perf_counter()
     source, info = decode(data)
     decoded = time.perf_counter()
@@ -68,7 +76,14 @@ def trace(data: bytes, title: str, settings: CourseSettings, make: MakeSettings,
     for step, start, stop in zip(result.finished, [decoded, *cache.moments[:-1]], cache.moments, strict=True):
         seconds[step] = seconds.get(step, 0.0) + stop - start
     seconds |= {"write": written - cache.moments[-1], "read_back": checked - written}
-    return Traced(text.decode(), _report(result, info, seconds, stocks))
+    report = _report(result, info, seconds, stocks)
+    if not on_sheets:
+        return Traced(text.decode(), report)
+    desk = Desk(make.sheets, make.layers.material, nest, {})
+    plan = lay_out(result.artwork, desk)
+    report["sheets"] = rows_of(plan)
+    report["warnings"] += [finding.code for finding in plan.artwork.findings]
+    return Traced(text.decode(), report, tuple(all_written(plan, "svg", title)))
 
 
 def _report(made: MakeResult, info: PictureInfo, seconds: dict[str, float], stocks: Sequence[Stock]) -> dict[str, Any]:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+import secrets
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import cast
 
 from sqlalchemy import delete, select
@@ -46,16 +47,31 @@ class Stocks:
             session.execute(delete(StockRow))
             session.add_all(
                 StockRow(place=place, name=stock.name, kind=stock.kind, colour=stock.colour, width_mm=stock.width_mm,
-                         height_mm=stock.height_mm, on_hand=stock.on_hand, finish=stock.finish)
-                for place, stock in enumerate(stocks)
+                         height_mm=stock.height_mm, on_hand=stock.on_hand, finish=stock.finish, code=stock.id,
+                         patterned=stock.patterned)
+                for place, stock in enumerate(_with_ids(stocks))
             )
             session.flush()
             return _drawer(session)
 
 
+def _with_ids(stocks: Sequence[Stock]) -> list[Stock]:
+    """Each with an id that no other one has or had: jobs may know one that is in the drawer no more."""
+    taken: set[str] = set()
+    result = []
+    for stock in stocks:
+        name = stock.id
+        while not name or name in taken:
+            name = f"stock-{secrets.randbelow(10**9)}"
+        taken.add(name)
+        result.append(replace(stock, id=name))
+    return result
+
+
 def _drawer(session: Session) -> Drawer:
     rows = session.scalars(select(StockRow).order_by(StockRow.place, StockRow.id))
     return Drawer(tuple(
-        Stock(row.name, cast(StockKind, row.kind), rgb_of(row.colour), row.width_mm, row.height_mm, row.on_hand, row.finish)
+        Stock(row.name, cast(StockKind, row.kind), rgb_of(row.colour), row.width_mm, row.height_mm, row.on_hand, row.finish,
+              row.patterned, row.code)
         for row in rows
     ))

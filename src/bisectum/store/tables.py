@@ -61,7 +61,7 @@ class PartRow(Base):
 
 
 class StockRow(Base):
-    """A material in the drawer. place: its line in the table."""
+    """A material in the drawer. place: its line in the table; code: its id, which jobs know it by."""
 
     __tablename__ = "stock"
 
@@ -74,6 +74,23 @@ class StockRow(Base):
     height_mm: Mapped[float]
     on_hand: Mapped[bool]
     finish: Mapped[str] = mapped_column(String(80))
+    code: Mapped[str] = mapped_column(String(20))
+    patterned: Mapped[bool] = mapped_column(default=False)
+
+
+class CarrierRow(Base):
+    """A mat, roll or card of the person's own. place: its line in the table."""
+
+    __tablename__ = "carrier"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    place: Mapped[int]
+    name: Mapped[str] = mapped_column(String(80))
+    kind: Mapped[str] = mapped_column(String(10))
+    width_mm: Mapped[float]
+    height_mm: Mapped[float]
+    usable_width_mm: Mapped[float]
+    usable_height_mm: Mapped[float]
 
 
 class FontRow(Base):

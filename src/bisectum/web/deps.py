@@ -6,9 +6,9 @@ import asyncio
 from concurrent.futures import Future
 from typing import Annotated, TypeVar
 
-from fastapi import Depends, Path, Request
+from fastapi import Depends, Path, Query, Request
 
-from bisectum.core.patterns import ITEM_ID
+from bisectum.core.patterns import CLOTH_ID, ITEM_ID
 from bisectum.services.bench import Bench
 from bisectum.services.fonts import FontCase
 from bisectum.services.stocks import StockRoom
@@ -40,4 +40,6 @@ StockRoomDep = Annotated[StockRoom, Depends(_stock_room)]
 FontCaseDep = Annotated[FontCase, Depends(_font_case)]
 BenchDep = Annotated[Bench, Depends(_bench)]
 JobId = Annotated[int, Path(ge=1, le=2**63 - 1)]
+ClothId = Annotated[str, Path(pattern=CLOTH_ID)]
+Cloth = Annotated[str, Query(pattern=f"^$|{CLOTH_ID}", description="A cloth of the job; none for its own.")]
 ItemId = Annotated[str, Path(pattern=ITEM_ID)]

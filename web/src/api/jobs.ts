@@ -2,7 +2,7 @@ import type { Edits } from "@/core/edits";
 import type { Fields } from "@/core/itemChanges";
 
 import { request, sendJson } from "./client";
-import type { Bar, Change, Changed, Job, JobSummary, MakeStepKey, NewItem, Recipe, Result, Shelf, StepKey, Tried } from "./types";
+import type { Bar, Change, Changed, Job, JobSummary, MakeStepKey, NewItem, Plan, Recipe, Result, Shelf, StepKey, Tried } from "./types";
 
 const item = (id: number, itemId: string): string => `/jobs/${id}/items/${itemId}`;
 
@@ -14,6 +14,10 @@ export const redoJob = (id: number, revision: number) => sendJson<Job>("POST", `
 export const stopJob = (id: number) => request<void>(`/jobs/${id}/stop`, { method: "POST" });
 export const jobHistory = (id: number) => request<Change[]>(`/jobs/${id}/history`);
 export const getResult = (id: number, signal: AbortSignal) => request<Result>(`/jobs/${id}/result`, { signal });
+
+export const getVariant = (id: number, cloth: string, signal: AbortSignal) => request<Result>(`/jobs/${id}/cloths/${cloth}/result`, { signal });
+export const addOpposite = (id: number, revision: number) => sendJson<Job>("POST", `/jobs/${id}/cloths`, { revision });
+export const getSheets = (id: number, cloth: string, signal: AbortSignal) => request<Plan>(`/jobs/${id}/sheets?cloth=${cloth}`, { signal });
 
 export const renameJob = (id: number, revision: number, name: string) =>
   sendJson<Changed>("PUT", `/jobs/${id}/name`, { revision, name });
@@ -60,7 +64,9 @@ export const spotPath = (id: number, itemId: string) => `${item(id, itemId)}/spo
 export const groundPath = (id: number, itemId: string) => `${item(id, itemId)}/ground`;
 export const picturePath = (id: number, itemId: string) => `${item(id, itemId)}/picture`;
 export const imagePath = (name: string) => `/images/${name}`;
-export const exportPath = (id: number, kind: string) => `/jobs/${id}/files/${kind}`;
+export const exportPath = (id: number, kind: string, cloth = "") => `/jobs/${id}/files/${kind}?cloth=${cloth}`;
+export const sheetPath = (id: number, kind: string, number: number, cloth = "") => `/jobs/${id}/sheets/${number}/files/${kind}?cloth=${cloth}`;
+export const sheetsPath = (id: number, kind: string, cloth = "") => `/jobs/${id}/sheets/files/${kind}?cloth=${cloth}`;
 
 export const dropColour = (id: number, itemId: string, x: number, y: number) =>
   request<{ colour: string | null }>(`${item(id, itemId)}/dropper?x=${x}&y=${y}`);

@@ -523,6 +523,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/cloths/{cloth}/result": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Variant
+         * @description The full result of the make for another cloth.
+         */
+        get: operations["variant_api_jobs__job_id__cloths__cloth__result_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cloths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Opposite
+         * @description The variant for the opposite cloth, as one more.
+         */
+        post: operations["add_opposite_api_jobs__job_id__cloths_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheets
+         * @description The sheets of the job as it stands, for one of its cloths. A newer question of the job ends older ones with 409.
+         */
+        get: operations["sheets_api_jobs__job_id__sheets_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/stop": {
         parameters: {
             query?: never;
@@ -609,9 +669,49 @@ export interface paths {
         };
         /**
          * Export
-         * @description A file of the job, read back and compared before it is handed over.
+         * @description A file of the job, for one of its cloths, read back and compared before it is handed over.
          */
         get: operations["export_api_jobs__job_id__files__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/files/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheets
+         * @description All sheets of the job as a ZIP archive, each read back and compared.
+         */
+        get: operations["sheets_api_jobs__job_id__sheets_files__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{number}/files/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description One sheet of the job, read back and compared. number: from 1.
+         */
+        get: operations["sheet_api_jobs__job_id__sheets__number__files__kind__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -696,6 +796,30 @@ export interface paths {
          * @description The nearest stock for each colour, by CIEDE2000.
          */
         post: operations["match_api_stocks_match_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stocks/carriers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Carriers
+         * @description Mats, rolls and cards.
+         */
+        get: operations["carriers_api_stocks_carriers_get"];
+        /**
+         * Keep Carriers
+         * @description Put these in place of all of the person's own.
+         */
+        put: operations["keep_carriers_api_stocks_carriers_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -926,6 +1050,44 @@ export interface components {
             reverse: boolean;
         };
         /**
+         * Backing
+         * @description A solid shape under everything.
+         */
+        Backing: {
+            /**
+             * None, the same outline, or one with a margin
+             * @default none
+             * @enum {string}
+             */
+            kind: "none" | "same" | "margin";
+            /**
+             * How far it goes beyond what lies on it
+             * @default 2
+             */
+            margin_mm: number;
+            /**
+             * What the corners of its margin are like
+             * @default round
+             * @enum {string}
+             */
+            corners: "round" | "sharp";
+            /**
+             * Whether windows within stay open or are filled
+             * @default fill
+             * @enum {string}
+             */
+            windows: "keep" | "fill";
+            /** What it is called */
+            name: string | null;
+            /**
+             * The colour it is cut from
+             * @default #ffffff
+             */
+            colour: string;
+            /** The stock it is cut from */
+            stock: components["schemas"]["CutFrom"] | null;
+        };
+        /**
          * BarOut
          * @description A stretch of a layer under the seam, mm along it, lying on `below` films.
          */
@@ -938,6 +1100,16 @@ export interface components {
             stop: number;
             /** Below */
             below: number;
+        };
+        /**
+         * BareTones
+         * @description Which tones of a photograph are left to the cloth.
+         */
+        BareTones: {
+            /** The picture */
+            item: string;
+            /** Numbers of its tones, darkest first */
+            tones: number[];
         };
         /** Body_bring_in_another_api_jobs__job_id__items_post */
         Body_bring_in_another_api_jobs__job_id__items_post: {
@@ -1031,6 +1203,68 @@ export interface components {
             kind: "border";
             /** How it goes around them */
             made: components["schemas"]["Border"];
+        };
+        /**
+         * ByHand
+         * @description Where a person put a part of a layer. It is found again by its layer, its copy and a place in it.
+         */
+        ByHand: {
+            /** The layer's id, or its colour where it has none */
+            layer: string;
+            /** Which copy */
+            copy_number: number;
+            /** A place in it, shares of the page's width */
+            at_x: number;
+            /** The same down */
+            at_y: number;
+            /** The sheet of its stock, from 0 */
+            sheet: number;
+            /** Where that place lies on the carrier, across */
+            x_mm: number;
+            /** The same down */
+            y_mm: number;
+            /**
+             * Turned by
+             * @default 0
+             */
+            turn_deg: number;
+        };
+        /**
+         * Carrier
+         * @description What holds the material, as it was when it was chosen. The usable area lies in its middle; that of a roll begins at its
+         *     end.
+         */
+        Carrier: {
+            /** What it is called */
+            name: string;
+            /**
+             * A mat, a roll or a card
+             * @enum {string}
+             */
+            kind: "mat" | "roll" | "card";
+            /** Its width */
+            width_mm: number;
+            /** Its length */
+            height_mm: number;
+            /** How wide one can cut */
+            usable_width_mm: number;
+            /** How long one can cut */
+            usable_height_mm: number;
+        };
+        /** CarriersChange */
+        CarriersChange: {
+            /** Own */
+            own: components["schemas"]["Carrier"][];
+        };
+        /**
+         * CarriersOut
+         * @description What materials lie on: what comes with the program, and the person's own.
+         */
+        CarriersOut: {
+            /** Shipped */
+            shipped: components["schemas"]["Carrier"][];
+            /** Own */
+            own: components["schemas"]["Carrier"][];
         };
         /**
          * ChangeOut
@@ -1282,6 +1516,32 @@ export interface components {
             /** Height of the part */
             height: number;
         };
+        /**
+         * CutFrom
+         * @description A stock as it was when it was chosen for a layer: the job stays as it is when the drawer changes, or loses it.
+         */
+        CutFrom: {
+            /** Its id in the drawer */
+            id: string;
+            /** What it is called */
+            name: string;
+            /**
+             * What it is
+             * @enum {string}
+             */
+            kind: "adhesive vinyl" | "heat-transfer vinyl" | "card" | "other";
+            /** Its colour */
+            colour: string;
+            /** Its width */
+            width_mm: number;
+            /** Its length */
+            height_mm: number;
+            /**
+             * Pieces of it are not turned
+             * @default false
+             */
+            patterned: boolean;
+        };
         /** DrawerChange */
         DrawerChange: {
             /** Version */
@@ -1443,6 +1703,16 @@ export interface components {
             y: number;
         };
         /**
+         * ItemCopies
+         * @description How often one item is cut for each make.
+         */
+        ItemCopies: {
+            /** The item */
+            item: string;
+            /** How often for each make */
+            count: number;
+        };
+        /**
          * ItemImages
          * @description Names of an item's rasters. picture: of the picture worked on where it is another one than came in, else empty.
          */
@@ -1601,9 +1871,33 @@ export interface components {
             readable: boolean;
         };
         /**
+         * LaidOut
+         * @description A copy of a part on a sheet. matrix: six numbers, row by row, from mm on the page to mm on the carrier.
+         */
+        LaidOut: {
+            /** Part */
+            part: number;
+            /** Copy Number */
+            copy_number: number;
+            /** Matrix */
+            matrix: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Turn */
+            turn: number;
+            /** By Hand */
+            by_hand: boolean;
+        };
+        /**
          * LayerOut
          * @description A layer as it is drawn: path is SVG path data in mm on the page, windows by the even-odd rule. id: empty as long as
-         *     nothing was said about it.
+         *     nothing was said about it; "backing" or "reverse" for what is no colour. stock: the id of what it is cut from, and its
+         *     kind, where that was said.
          */
         LayerOut: {
             /** Id */
@@ -1628,6 +1922,10 @@ export interface components {
             path: string;
             /** Strokes */
             strokes: components["schemas"]["StrokeOut"][];
+            /** Stock */
+            stock: string;
+            /** Kind */
+            kind: ("adhesive vinyl" | "heat-transfer vinyl" | "card" | "other") | null;
         };
         /**
          * LayerRecord
@@ -1642,10 +1940,12 @@ export interface components {
             name: string | null;
             /** The colour it is cut from */
             colour: string | null;
+            /** The stock it is cut from */
+            stock: components["schemas"]["CutFrom"] | null;
         };
         /**
          * LayersSettings
-         * @description The Layers step: how layers meet, in which order, and what they are called.
+         * @description The Layers step: how layers meet, in which order, what they are called and cut from, and the cloths they are for.
          */
         LayersSettings: {
             /**
@@ -1654,6 +1954,11 @@ export interface components {
              * @enum {string}
              */
             build: "whole" | "lapped" | "flush";
+            /**
+             * Pairs of layers that meet in another way
+             * @default []
+             */
+            meetings: components["schemas"]["Meeting"][];
             /**
              * How far a lapped layer reaches under those above it
              * @default 0.5
@@ -1686,10 +1991,45 @@ export interface components {
              */
             perforation_gap_mm: number;
             /**
+             * What layers are cut from that have no stock of their own
+             * @default adhesive vinyl
+             * @enum {string}
+             */
+            material: "adhesive vinyl" | "heat-transfer vinyl" | "card" | "other";
+            /** A solid shape under everything */
+            backing: components["schemas"]["Backing"];
+            /**
+             * Film of heat-transfer vinyl is left out where other film lies on it
+             * @default false
+             */
+            knock_out: boolean;
+            /**
+             * The gap around film that lies above
+             * @default 0.3
+             */
+            knock_mm: number;
+            /**
              * The colour of what it is put on
              * @default #ffffff
              */
             base: string;
+            /**
+             * What the cloth is called
+             * @default
+             */
+            cloth: string;
+            /**
+             * Ids of layers that the cloth itself shows
+             * @default []
+             */
+            bare: string[];
+            /** What is cut in reverse */
+            reverse: components["schemas"]["Reverse"];
+            /**
+             * The same make for other cloths
+             * @default []
+             */
+            variants: components["schemas"]["Variant"][];
         };
         /**
          * Lettering
@@ -2018,6 +2358,8 @@ export interface components {
             arrange: components["schemas"]["ArrangeSettings"];
             /** Layers */
             layers: components["schemas"]["LayersSettings"];
+            /** Sheets */
+            sheets: components["schemas"]["SheetsSettings"];
         };
         /**
          * MatchOut
@@ -2053,6 +2395,21 @@ export interface components {
             doubles: number[][];
             /** Missing */
             missing: string[];
+        };
+        /**
+         * Meeting
+         * @description How one layer meets another one that lies on it, where that is not as it is for all.
+         */
+        Meeting: {
+            /** The layer below */
+            lower: string;
+            /** The layer above */
+            upper: string;
+            /**
+             * How they meet
+             * @enum {string}
+             */
+            build: "whole" | "lapped" | "flush";
         };
         /** Move */
         Move: {
@@ -2255,6 +2612,24 @@ export interface components {
             targets: components["schemas"]["Target"][];
             /** Below it is cleared, this far around it */
             clear_mm: number | null;
+        };
+        /**
+         * PartOut
+         * @description What stays together, once for all its copies. path, lines: SVG path data in mm on the page, of its pieces and its
+         *     strokes; at: a place in it, shares of the page's width.
+         */
+        PartOut: {
+            /** Layer */
+            layer: number;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Path */
+            path: string;
+            /** Lines */
+            lines: string;
         };
         /** PictureFacts */
         PictureFacts: {
@@ -2690,6 +3065,7 @@ export interface components {
         /**
          * ResultOut
          * @description A result for the stage. key: names it and its edge view. origin: the page's upper left corner on the table, mm.
+         *     thickest: of a full result. cloth: what it is for, empty where nothing was said.
          */
         ResultOut: {
             /** Key */
@@ -2715,6 +3091,33 @@ export interface components {
             items: components["schemas"]["ItemResult"][];
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+            thickest: components["schemas"]["ThickestOut"] | null;
+            /** Cloth */
+            cloth: string;
+        };
+        /**
+         * Reverse
+         * @description What is cut of a make in reverse: all that the make leaves open within a shape, and nothing else.
+         */
+        Reverse: {
+            /**
+             * No reverse; within a frame around the make, an ellipse around it, or its own outline filled
+             * @default none
+             * @enum {string}
+             */
+            within: "none" | "frame" | "ellipse" | "outline";
+            /**
+             * How far the shape goes beyond the make
+             * @default 5
+             */
+            margin_mm: number;
+            /**
+             * The colour it is cut from
+             * @default #ffffff
+             */
+            colour: string;
+            /** The stock it is cut from */
+            stock: components["schemas"]["CutFrom"] | null;
         };
         /**
          * Shape
@@ -2793,6 +3196,228 @@ export interface components {
             kind: "shape";
             /** The shape */
             made: components["schemas"]["Shape"];
+        };
+        /**
+         * SheetLayer
+         * @description A layer on sheets. told: how places by hand tell it.
+         */
+        SheetLayer: {
+            /** Name */
+            name: string;
+            /** Colour */
+            colour: string;
+            /** Told */
+            told: string;
+        };
+        /**
+         * SheetOut
+         * @description A sheet as it lies before it is mirrored. usable: left, top, width and height, mm. tile: the part of a make that was
+         *     split, -1 for a whole one; number: among the sheets of its stock. clashes: numbers of places that overlap others or leave
+         *     the usable area.
+         */
+        SheetOut: {
+            /** Carrier */
+            carrier: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Usable */
+            usable: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Stock */
+            stock: string;
+            /** Stock Id */
+            stock_id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "adhesive vinyl" | "heat-transfer vinyl" | "card" | "other";
+            /** Colour */
+            colour: string;
+            /** Layers */
+            layers: number[];
+            /** Places */
+            places: components["schemas"]["LaidOut"][];
+            /** Mirrored */
+            mirrored: boolean;
+            /** Marks */
+            marks: string;
+            /** Waste */
+            waste: string;
+            /** Tile */
+            tile: number;
+            /** Number */
+            number: number;
+            /** Clashes */
+            clashes: number[];
+        };
+        /**
+         * SheetsOut
+         * @description All sheets of a make. left_over: how many parts no sheet could take; cloth: what it is for, empty where nothing was
+         *     said.
+         */
+        SheetsOut: {
+            /** Layers */
+            layers: components["schemas"]["SheetLayer"][];
+            /** Page Width */
+            page_width: number;
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Sheets */
+            sheets: components["schemas"]["SheetOut"][];
+            /** Used */
+            used: components["schemas"]["UsedOut"][];
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Left Over */
+            left_over: number;
+            /** Cloth */
+            cloth: string;
+        };
+        /**
+         * SheetsSettings
+         * @description The Sheets step: what the material lies on, and how pieces are laid out on it.
+         */
+        SheetsSettings: {
+            /**
+             * What the material lies on
+             * @default {
+             *       "name": "12 × 12 in mat",
+             *       "kind": "mat",
+             *       "width_mm": 304.79999999999995,
+             *       "height_mm": 304.79999999999995,
+             *       "usable_width_mm": 292.09999999999997,
+             *       "usable_height_mm": 292.09999999999997
+             *     }
+             */
+            carrier: components["schemas"]["Carrier"];
+            /**
+             * Every layer on a sheet of its own at the same place; or all of one stock close together
+             * @default in_place
+             * @enum {string}
+             */
+            layout: "in_place" | "ganged";
+            /**
+             * Room between pieces
+             * @default 3
+             */
+            spacing_mm: number;
+            /**
+             * Room along the edge of the usable area
+             * @default 0
+             */
+            margin_mm: number;
+            /**
+             * How pieces may be turned
+             * @default quarter
+             * @enum {string}
+             */
+            turns: "none" | "quarter" | "any";
+            /**
+             * How often the make is cut
+             * @default 1
+             */
+            copies: number;
+            /**
+             * Items that are cut more or less often
+             * @default []
+             */
+            of_items: components["schemas"]["ItemCopies"][];
+            /**
+             * As many copies as one sheet takes
+             * @default false
+             */
+            fill: boolean;
+            /**
+             * What stays together: every piece by itself, pieces near each other, or all of a layer
+             * @default near
+             * @enum {string}
+             */
+            together: "pieces" | "near" | "layer";
+            /**
+             * How near
+             * @default 5
+             */
+            together_mm: number;
+            /**
+             * Small pieces may lie in windows of large ones
+             * @default false
+             */
+            in_windows: boolean;
+            /**
+             * How long a close layout is looked for
+             * @default 3
+             */
+            seconds: number;
+            /**
+             * Parts that a person put where they lie
+             * @default []
+             */
+            by_hand: components["schemas"]["ByHand"][];
+            /**
+             * The make lies across the carrier
+             * @default false
+             */
+            turned: boolean;
+            /**
+             * In the middle of the usable area, else in its corner
+             * @default false
+             */
+            centred: boolean;
+            /**
+             * Heat-transfer vinyl is cut mirrored; or all, for the back of glass; or nothing
+             * @default by_material
+             * @enum {string}
+             */
+            mirror: "by_material" | "all" | "none";
+            /**
+             * Register marks
+             * @default none
+             * @enum {string}
+             */
+            marks: "none" | "brackets" | "cross" | "triangles";
+            /**
+             * How large they are
+             * @default 5
+             */
+            mark_mm: number;
+            /**
+             * How far off the make
+             * @default 3
+             */
+            mark_off_mm: number;
+            /**
+             * A frame around what is cut, for weeding
+             * @default false
+             */
+            frame: boolean;
+            /**
+             * How far off it stands
+             * @default 3
+             */
+            frame_mm: number;
+            /**
+             * Cuts across the waste, so far apart; 0 for none
+             * @default 0
+             */
+            weed_every_mm: number;
+            /**
+             * What is larger than the carrier: left, cut straight, or along the calmest way
+             * @default none
+             * @enum {string}
+             */
+            split: "none" | "straight" | "calm";
+            /**
+             * How far the parts of it lap
+             * @default 3
+             */
+            split_lap_mm: number;
         };
         /**
          * ShelfOut
@@ -2923,6 +3548,16 @@ export interface components {
             on_hand: boolean;
             /** Finish */
             finish: string;
+            /**
+             * Patterned
+             * @default false
+             */
+            patterned: boolean;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
         };
         /**
          * StrokeFacts
@@ -3010,6 +3645,21 @@ export interface components {
             item: string;
             /** The colour's key in the item's palette */
             colour: string;
+        };
+        /**
+         * ThickestOut
+         * @description Where most films lie over each other: how many, and where, mm on the page.
+         */
+        ThickestOut: {
+            /** Films */
+            films: number;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Area Mm2 */
+            area_mm2: number;
         };
         /**
          * ToneFacts
@@ -3163,6 +3813,33 @@ export interface components {
             /** Cut Mm */
             cut_mm: number;
         };
+        /**
+         * UsedOut
+         * @description What a stock takes. length_mm: of a roll; waste: share of what is taken that is no piece.
+         */
+        UsedOut: {
+            /** Stock */
+            stock: string;
+            /** Stock Id */
+            stock_id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "adhesive vinyl" | "heat-transfer vinyl" | "card" | "other";
+            /** Colour */
+            colour: string;
+            /** Sheets */
+            sheets: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Taken Mm2 */
+            taken_mm2: number;
+            /** Length Mm */
+            length_mm: number;
+            /** Waste */
+            waste: number;
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -3175,6 +3852,30 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * Variant
+         * @description The same make for another cloth. Its id is given once and never used again.
+         */
+        Variant: {
+            /** The variant's id */
+            id: string;
+            /** What the cloth is called */
+            cloth: string;
+            /** The cloth's colour */
+            base: string;
+            /**
+             * Ids of layers that the cloth itself shows
+             * @default []
+             */
+            bare: string[];
+            /**
+             * Tones of photographs that the cloth itself shows
+             * @default []
+             */
+            tones: components["schemas"]["BareTones"][];
+            /** What is cut in reverse */
+            reverse: components["schemas"]["Reverse"];
         };
     };
     responses: never;
@@ -3880,7 +4581,7 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
-                step: "arrange" | "layers";
+                step: "arrange" | "layers" | "sheets";
             };
             cookie?: never;
         };
@@ -3953,7 +4654,7 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
-                step: "arrange" | "layers";
+                step: "arrange" | "layers" | "sheets";
             };
             cookie?: never;
         };
@@ -4179,6 +4880,107 @@ export interface operations {
             };
         };
     };
+    variant_api_jobs__job_id__cloths__cloth__result_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                cloth: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_opposite_api_jobs__job_id__cloths_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["At"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheets_api_jobs__job_id__sheets_get: {
+        parameters: {
+            query?: {
+                /** @description A cloth of the job; none for its own. */
+                cloth?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     stop_api_jobs__job_id__stop_post: {
         parameters: {
             query?: never;
@@ -4302,10 +5104,80 @@ export interface operations {
     };
     export_api_jobs__job_id__files__kind__get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description A cloth of the job; none for its own. */
+                cloth?: string;
+            };
             header?: never;
             path: {
                 job_id: number;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheets_api_jobs__job_id__sheets_files__kind__get: {
+        parameters: {
+            query?: {
+                /** @description A cloth of the job; none for its own. */
+                cloth?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_api_jobs__job_id__sheets__number__files__kind__get: {
+        parameters: {
+            query?: {
+                /** @description A cloth of the job; none for its own. */
+                cloth?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
                 kind: string;
             };
             cookie?: never;
@@ -4483,6 +5355,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MatchesOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    carriers_api_stocks_carriers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriersOut"];
+                };
+            };
+        };
+    };
+    keep_carriers_api_stocks_carriers_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarriersChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriersOut"];
                 };
             };
             /** @description Validation Error */

@@ -5,6 +5,7 @@ import type { Facts, Result } from "@/api/types";
 import type { Step } from "@/core/course";
 import { formatPercent, formatSize } from "@/core/units";
 import { useJob } from "@/stores/job";
+import { useSheets } from "@/stores/sheets";
 import { useStage } from "@/stores/stage";
 
 const left = (spots: { taken: boolean }[]): number => spots.filter((spot) => !spot.taken).length;
@@ -14,6 +15,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
   const { t } = useI18n();
   const job = useJob();
   const stage = useStage();
+  const sheets = useSheets();
 
   const size = computed<[number, number]>(() => job.itemResult?.size ?? [0, 0]);
 
@@ -39,13 +41,14 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
       pieces: join(t("course.summary.pieces", pieces.here), pieces.gone ? t("course.summary.gone", pieces.gone) : ""),
       arrange: t("course.summary.arrange", result.items.length),
       layers: t(`course.summary.layers.${result.build}`, { first: result.layers[0]?.name ?? "" }),
+      sheets: sheets.plan && sheets.active ? t("course.summary.sheets", sheets.plan.sheets.length) : (job.make?.sheets.carrier.name ?? ""),
       export: t("course.summary.export", result.layers.length),
     };
   }
 
   const waiting = computed(() => {
     const text = job.work === "working" ? t("course.waiting") : "";
-    return { picture: text, background: text, colours: text, lines: text, pieces: text, arrange: text, layers: text, export: text };
+    return { picture: text, background: text, colours: text, lines: text, pieces: text, arrange: text, layers: text, sheets: text, export: text };
   });
   return computed(() => (job.result && job.facts ? of(job.result, job.facts) : waiting.value));
 }

@@ -1,13 +1,13 @@
 /** The steps on the bench in working order. The last one hands the file over and has no settings. */
 
-export const COURSE = ["picture", "background", "colours", "lines", "pieces", "arrange", "layers", "export"] as const;
+export const COURSE = ["picture", "background", "colours", "lines", "pieces", "arrange", "layers", "sheets", "export"] as const;
 export type Step = (typeof COURSE)[number];
 
 /** Those that concern all items together. */
-export const MAKE_STEPS: ReadonlySet<Step> = new Set<Step>(["arrange", "layers", "export"]);
+export const MAKE_STEPS: ReadonlySet<Step> = new Set<Step>(["arrange", "layers", "sheets", "export"]);
 
 /** What a side of the stage can show. */
-export const STATES = ["picture", "background", "colours", "made_up", "cut_lines"] as const;
+export const STATES = ["picture", "background", "colours", "made_up", "cut_lines", "alone", "spread", "variant"] as const;
 export type StageState = (typeof STATES)[number];
 
 /** What the picture is seen on where its background is gone. */
@@ -23,5 +23,6 @@ export const STATE_OF_STEP: Record<Step, StageState> = {
   pieces: "made_up",
   arrange: "made_up",
   layers: "made_up",
+  sheets: "made_up",
   export: "made_up",
 };

@@ -5,6 +5,7 @@ import { background, edges, enclosed, touch } from "./background";
 import { what } from "./history";
 import { kindWords, page } from "./pages";
 import { pieceFindings, pieces } from "./pieces";
+import { layersMore, sheetErrors, sheets } from "./sheets";
 import { measure, ready, strokeFindings, strokes } from "./strokes";
 import { brush, hardPhotos, photo, tones, tryouts } from "./photographs";
 
@@ -114,6 +115,10 @@ export default {
     colours: "Colours",
     made_up: "Made up",
     cut_lines: "Cut lines",
+    alone: "One layer alone",
+    spread: "Spread, layers apart",
+    variant: "For other cloth",
+    cloth: "For {name}",
   },
   edge: {
     label: "Edge view: the stack of films under the seam",
@@ -133,6 +138,7 @@ export default {
     pieces: "Pieces",
     arrange: "Arrange",
     layers: "Layers",
+    sheets: "Sheets",
     export: "Export",
     make: "the make",
     items: "Items of this job",
@@ -161,6 +167,7 @@ export default {
       gone: "{count} gone | {count} gone",
       arrange: "{count} item | {count} items on one page",
       layers: { whole: "Whole, {first} lowest", lapped: "Lapped, {first} lowest", flush: "Flush, edge to edge" },
+      sheets: "{count} sheet | {count} sheets",
       export: "{count} layer in one SVG | {count} layers in one SVG",
     },
   },
@@ -322,6 +329,7 @@ export default {
     colour: "Colour of {name}",
     facts: "{pieces}, {nodes} nodes",
     base: "Shown on",
+    ...layersMore,
     bases: { light: "Light cloth", dark: "Dark cloth", glass: "Navy glass", kraft: "Kraft card" },
   },
   stocks: {
@@ -340,7 +348,7 @@ export default {
     shopping: "To be bought:",
     open: "Open the drawer",
     drawer: "Your drawer of materials",
-    columns: { colour: "Colour", name: "Name", sort: "Kind", width: "Width, {unit}", height: "Length, {unit}", finish: "Finish", onHand: "On hand" },
+    columns: { colour: "Colour", name: "Name", sort: "Kind", width: "Width, {unit}", height: "Length, {unit}", finish: "Finish", patterned: "Pattern", onHand: "On hand" },
     colourOf: "Colour of {name}",
     nameOf: "Name of material {number}",
     kindOf: "Kind of {name}",
@@ -348,6 +356,7 @@ export default {
     heightOf: "Length of {name}",
     finishOf: "Finish of {name}",
     onHand: "{name} is on hand",
+    isPatterned: "{name} has a pattern, so its pieces are not turned",
     out: "Out",
     outOf: "Take {name} out",
     add: "Add a material",
@@ -362,6 +371,8 @@ export default {
     nodes: "Nodes in all",
     length: "Cut in all",
     download: "Download SVG",
+    downloadFor: "SVG for {name}",
+    sheetsHint: "A file for each sheet, ready for the mat:",
     checking: "Reading it back",
     done: "{file} was written, read back and compared: it holds what you see.",
     metres: "{count} m",
@@ -381,9 +392,11 @@ export default {
     ...hardPhotos,
     ...pieceFindings,
     bridges: "{count} bridge holds it together. | {count} bridges hold it together.",
+    ...sheetErrors,
     spots_left_out: "{count} spot colour found nothing to hold on to there. | {count} spot colours found nothing to hold on to there.",
     pin_unused: "The pinned colour {colour} is nowhere in the picture.",
   },
+  sheets,
   what,
   arrange,
   pieces,

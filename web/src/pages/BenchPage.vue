@@ -14,10 +14,12 @@ import { useStageImages } from "@/composables/useStageImages";
 import TheCourse from "@/course/TheCourse.vue";
 import TheHead from "@/head/TheHead.vue";
 import EdgeView from "@/stage/EdgeView.vue";
+import SheetsStage from "@/stage/SheetsStage.vue";
 import StageMessage from "@/stage/StageMessage.vue";
 import TheStage from "@/stage/TheStage.vue";
 import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
+import { useSheets } from "@/stores/sheets";
 import { useStage } from "@/stores/stage";
 import TryOutsPanel from "@/tryouts/TryOutsPanel.vue";
 import TryOutTray from "@/tryouts/TryOutTray.vue";
@@ -29,6 +31,7 @@ const { t } = useI18n();
 const router = useRouter();
 const job = useJob();
 const stage = useStage();
+const sheets = useSheets();
 
 const jobId = computed(() => job.job?.id);
 const result = toRef(job, "result");
@@ -41,7 +44,7 @@ const hand = useHand();
 watch(shapes, (now) => (hand.nodes = now.map((shape) => shape.nodes)), { immediate: true });
 const bars = useEdge(computed(() => job.result?.key), toRef(stage, "axis"), computed(() => stage.seamMm));
 useJobProgress(jobId, ({ state, fraction, moves }) => {
-  if (state === "working" && job.work === "working") job.fraction = fraction;
+  if (state === "working" && (job.work === "working" || sheets.working)) job.fraction = fraction;
   if (state === "gone") job.error = new ApiError("job_missing", t("errors.gone"));
   else void job.follow(moves);
 });
@@ -61,7 +64,7 @@ onUnmounted(() => job.close());
 </script>
 
 <template>
-  <div class="bench" :class="trying ? 'x' : stage.axis">
+  <div class="bench" :class="[trying ? 'x' : stage.axis, { sheets: stage.step === 'sheets' && !trying }]">
     <TheHead class="head" />
     <TheCourse class="course" :images="images" :shapes="shapes" @open="toBench" />
     <template v-if="trying">
@@ -69,8 +72,11 @@ onUnmounted(() => job.close());
       <TryOutTray class="tray" />
     </template>
     <template v-else>
-      <TheStage class="stage" :images="images" :shapes="shapes"><StageMessage /></TheStage>
-      <EdgeView class="edge" :bars="bars" />
+      <SheetsStage v-if="stage.step === 'sheets'" class="stage"><StageMessage /></SheetsStage>
+      <template v-else>
+        <TheStage class="stage" :images="images" :shapes="shapes"><StageMessage /></TheStage>
+        <EdgeView class="edge" :bars="bars" />
+      </template>
       <TheTray class="tray" :bars="bars" />
     </template>
   </div>
@@ -79,6 +85,7 @@ onUnmounted(() => job.close());
 <style scoped>
 .bench { display: grid; height: 100%; grid-template: 56px minmax(0, 1fr) 14px / 210px minmax(0, 1fr) 84px 300px; grid-template-areas: "h h h h" "c s e t" "c . . t"; }
 .bench.y { grid-template: 56px minmax(0, 1fr) 84px 14px / 210px minmax(0, 1fr) 300px; grid-template-areas: "h h h" "c s t" "c e t" "c . t"; }
+.bench.sheets { grid-template: 56px minmax(0, 1fr) 14px / 210px minmax(0, 1fr) 300px; grid-template-areas: "h h h" "c s t" "c . t"; }
 .head { grid-area: h; }
 .course { grid-area: c; }
 .stage { grid-area: s; margin-top: 14px; }
@@ -88,6 +95,6 @@ onUnmounted(() => job.close());
 .tray { grid-area: t; }
 @media (max-width: 1120px) {
   .bench { grid-template-columns: 92px minmax(0, 1fr) 76px 268px; }
-  .bench.y { grid-template-columns: 92px minmax(0, 1fr) 268px; }
+  .bench.y, .bench.sheets { grid-template-columns: 92px minmax(0, 1fr) 268px; }
 }
 </style>

@@ -11,6 +11,7 @@ import ExportTray from "@/steps/export/ExportTray.vue";
 import LayersTray from "@/steps/layers/LayersTray.vue";
 import LinesTray from "@/steps/lines/LinesTray.vue";
 import PictureTray from "@/steps/picture/PictureTray.vue";
+import SheetsTray from "@/steps/sheets/SheetsTray.vue";
 import PiecesTray from "@/steps/pieces/PiecesTray.vue";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
@@ -20,7 +21,7 @@ const { t } = useI18n();
 const stage = useStage();
 const job = useJob();
 const TRAYS: Record<Step, Component> = {
-  picture: PictureTray, background: BackgroundTray, colours: ColoursTray, lines: LinesTray, pieces: PiecesTray, arrange: ArrangeTray, layers: LayersTray, export: ExportTray,
+  picture: PictureTray, background: BackgroundTray, colours: ColoursTray, lines: LinesTray, pieces: PiecesTray, arrange: ArrangeTray, layers: LayersTray, sheets: SheetsTray, export: ExportTray,
 };
 
 /** A tray of an item is a new one for each item, with no tool in hand. */
@@ -41,7 +42,7 @@ const under = computed(() => {
       <h2>{{ t(`course.${stage.step}`) }}</h2>
       <component :is="TRAYS[stage.step]" v-if="job.course" :key="key" />
     </div>
-    <div class="under soft">
+    <div v-if="stage.step !== 'sheets'" class="under soft">
       <b>{{ t("edge.under") }}</b>
       <p>{{ under }}</p>
     </div>

@@ -7,6 +7,8 @@ import type { StageImages } from "@/composables/useStageImages";
 import { formatLength } from "@/core/units";
 import { boxOf } from "@/core/viewport";
 import { useArrange } from "@/stores/arrange";
+import { useShapes } from "@/composables/useShapes";
+import { useLayers } from "@/stores/layers";
 import { useStage } from "@/stores/stage";
 import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
@@ -35,6 +37,14 @@ const arrange = useArrange();
 const pieces = usePieces();
 const strokes = useStrokes();
 const measure = useMeasure();
+const layers = useLayers();
+const ofCloth = useShapes(toRef(layers, "variant"));
+/** The make for another cloth, laid where this one lies. */
+const variant = computed(() => {
+  const [own, other] = [job.result, layers.variant];
+  if (!own || !other) return null;
+  return { shapes: ofCloth.value, base: layers.chosen?.base ?? "#ffffff", shift: { x: other.origin[0] - own.origin[0], y: other.origin[1] - own.origin[1] } };
+});
 const lengthLabel = computed(() => (measure.length ? `${formatLength(measure.length, stage.unit)} ${stage.unit}` : ""));
 const host = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
@@ -77,6 +87,10 @@ const scene = computed<Scene | null>(() =>
         arrange: stage.step === "arrange" ? arrange.scene : null,
         pieces: pieces.scene,
         strokes: strokes.scene,
+        shown: layers.shown,
+        alone: layers.alone,
+        pageSize: [job.result.width_mm, job.result.height_mm],
+        variant: variant.value,
         measure: measure.active ? { ends: measure.shown, hover: measure.hover, label: lengthLabel.value } : null,
         marks: {
           marks: [...tools.marks, ...tools.glance], tool: tools.tool, path: tools.path, pageOf: hand.pageOf, pictureWidth: hand.pageWidth,

@@ -16,6 +16,7 @@ import { drawHand, type HandScene } from "./drawHand";
 import { drawMarks, type MarkScene } from "./drawMarks";
 import { drawMeasure, type MeasureScene } from "./drawMeasure";
 import { drawPieces } from "./drawPieces";
+import { drawSpread } from "./drawSpread";
 import { drawStrokes } from "./drawStrokes";
 import { hatchPattern } from "./hatch";
 import { isLarge, showPlate } from "./plate";
@@ -82,6 +83,16 @@ export interface Scene {
   strokes: StrokeScene | null;
   /** A rule laid over both sides. */
   measure: MeasureScene | null;
+  /** Width and height of the page, mm. */
+  pageSize?: [number, number];
+  /** How many layers are put on. */
+  shown: number;
+  /** The layer that is shown alone, by its place. */
+  alone: number;
+  /** The make for another cloth. shift: of its page against this one, mm. */
+  variant: { shapes: LayerShape[]; base: string; shift: Point } | null;
+  /** The part of the stage that a state is seen on, px; all of it where nothing is said. */
+  side?: { x: number; y: number; width: number; height: number };
 }
 
 type Pen = CanvasRenderingContext2D;
@@ -112,11 +123,11 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
     const held = scene.arrange?.compared?.[x || y ? 1 : 0];
     if (held) drawCompared(pen, scene, state, held);
     else if (scene.arrange?.live) drawLive(pen, scene, state);
-    else if (large && (state === "made_up" || state === "cut_lines")) {
+    else if (large && scene.shown >= scene.shapes.length && (state === "made_up" || state === "cut_lines")) {
       sharp = showPlate(pen, scene, state, atRest, (own, whole) => drawState(own, { ...whole, hand: null }, state)) && sharp;
       toPage(pen, scene);
       if (state === "cut_lines" && scene.hand) drawHand(pen, scene.hand, 1 / scene.view.scale);
-    } else drawState(pen, scene, state);
+    } else drawState(pen, { ...scene, side: { x, y, width: w, height: h } }, state);
     pen.restore();
   }
   const open = scene.items.find((item) => item.open);
@@ -176,7 +187,20 @@ export function drawState(pen: Pen, scene: Scene, state: StageState): void {
   } else if (state === "made_up") {
     fill(pen, scene, scene.base);
     page();
-    drawMadeUp(pen, scene);
+    drawMadeUp(pen, scene.shown < scene.shapes.length ? { ...scene, shapes: scene.shapes.slice(0, scene.shown) } : scene);
+  } else if (state === "alone") {
+    fill(pen, scene, scene.base);
+    page();
+    drawMadeUp(pen, { ...scene, shapes: scene.shapes.slice(scene.alone, scene.alone + 1) });
+  } else if (state === "spread") {
+    drawSpread(pen, scene, drawMadeUp);
+  } else if (state === "variant") {
+    fill(pen, scene, scene.variant?.base ?? PAPER);
+    page();
+    if (scene.variant) {
+      pen.translate(scene.variant.shift.x, scene.variant.shift.y);
+      drawMadeUp(pen, { ...scene, shapes: scene.variant.shapes });
+    }
   } else {
     fill(pen, scene, PAPER);
     page();

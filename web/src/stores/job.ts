@@ -277,6 +277,7 @@ export const useJob = defineStore("job", () => {
 
   const resize = (width_mm: number): Promise<void> => moved((now) => api.resizeJob(now.id, now.revision, width_mm));
   const renameItem = (id: string, name: string): Promise<void> => moved((now) => api.renameItem(now.id, id, now.revision, name));
+  const addOpposite = (): Promise<void> => moved((now) => api.addOpposite(now.id, now.revision));
   const moveItem = (id: string, place: number): Promise<void> => moved((now) => api.moveItem(now.id, id, now.revision, place));
   const takeOutItem = (id: string): Promise<void> => moved((now) => api.takeOutItem(now.id, id, now.revision));
 
@@ -319,7 +320,7 @@ export const useJob = defineStore("job", () => {
   return {
     kept, job, items, pictures, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, error, refusal,
     waiting, unsent,
-    open, openItem, workOut, tryOut, tryOutMake, change, edit, changeMake, rename, undo, redo, resize, renameItem, moveItem,
+    open, openItem, workOut, tryOut, tryOutMake, change, edit, changeMake, rename, undo, redo, resize, renameItem, moveItem, addOpposite,
     takeOutItem, bringAnother, tryItems, changeItems, addItem, copyItem, follow, stop, close,
   };
 });

@@ -1,9 +1,12 @@
 <script setup lang="ts" generic="T extends string">
 import Select from "primevue/select";
-import { useId } from "vue";
+import { computed, useId } from "vue";
 
-defineProps<{ label: string; options: { value: T; label: string }[]; hideLabel?: boolean }>();
+const props = defineProps<{ label: string; options: { value: T; label: string }[]; hideLabel?: boolean }>();
 const value = defineModel<T>({ required: true });
+/** An empty value is one like any other here; the list takes it for none. */
+const marked = computed({ get: () => `=${value.value}`, set: (next) => (value.value = next.slice(1) as T) });
+const own = computed(() => props.options.map((option) => ({ ...option, value: `=${option.value}` })));
 const id = useId();
 </script>
 
@@ -11,8 +14,8 @@ const id = useId();
   <div class="field">
     <label :id="id" :class="{ 'visually-hidden': hideLabel }">{{ label }}</label>
     <Select
-      v-model="value"
-      :options="options"
+      v-model="marked"
+      :options="own"
       option-value="value"
       option-label="label"
       :aria-labelledby="id"

@@ -1,6 +1,6 @@
 """Stocks as CSV, per RFC 4180: a header line, commas, quotes doubled inside quotes, lines ending in CR LF.
 
-Columns: name, kind, colour, width_mm, height_mm, on_hand, finish; in any order, the last two may be missing. What a
+Columns: name, kind, colour, width_mm, height_mm, on_hand, finish, patterned; in any order, the last three may be missing. What a
 spreadsheet would run as a formula is written behind an apostrophe, which reading takes off again.
 """
 
@@ -15,7 +15,7 @@ from bisectum.core.errors import InputError
 from bisectum.core.model.stock import KINDS, LARGEST_MM, LONGEST_NAME, Stock
 from bisectum.core.raster.colour import rgb_of
 
-COLUMNS = ("name", "kind", "colour", "width_mm", "height_mm", "on_hand", "finish")
+COLUMNS = ("name", "kind", "colour", "width_mm", "height_mm", "on_hand", "finish", "patterned")
 NEEDED = COLUMNS[:5]
 YES, NO = ("yes", "true", "1"), ("no", "false", "0")
 MOST = 2000
@@ -33,7 +33,7 @@ def write_stocks(stocks: Iterable[Stock]) -> str:
     writer.writerow(COLUMNS)
     for stock in stocks:
         writer.writerow([_harmless(stock.name), stock.kind, stock.colour, f"{stock.width_mm:g}", f"{stock.height_mm:g}",
-                         YES[0] if stock.on_hand else NO[0], _harmless(stock.finish)])
+                         YES[0] if stock.on_hand else NO[0], _harmless(stock.finish), YES[0] if stock.patterned else NO[0]])
     return text.getvalue()
 
 
@@ -89,7 +89,8 @@ def _stock(row: list[str], columns: dict[str, int], line: int) -> Stock:
     if kind is None:
         raise _wrong(line, f"“{cells['kind']}” is no kind; write {', '.join(KINDS[:-1])} or {KINDS[-1]}")
     return Stock(cells["name"], kind, _colour(cells["colour"], line), _size(cells["width_mm"], line),
-                 _size(cells["height_mm"], line), _yes(cells.get("on_hand", ""), line), cells.get("finish", "")[:LONGEST_NAME])
+                 _size(cells["height_mm"], line), _yes(cells.get("on_hand", ""), line), cells.get("finish", "")[:LONGEST_NAME],
+                 _yes(cells.get("patterned", "") or NO[0], line))
 
 
 def _colour(text: str, line: int) -> tuple[int, int, int]:
@@ -114,7 +115,7 @@ def _yes(text: str, line: int) -> bool:
         return True
     if text.lower() in NO:
         return False
-    raise _wrong(line, f"“{text}” does not say whether it is on hand; write yes or no")
+    raise _wrong(line, f"“{text}” is neither yes nor no")
 
 
 def _wrong(line: int, what: str) -> StocksError:

@@ -57,6 +57,16 @@ class Path:
         segments.flags.writeable = False
         return Path(segments, self.straight, self.closed)
 
+    def placed(self, matrix: NDArray[np.float64]) -> Path:
+        """Turned, mirrored and moved. matrix : (2, 3). A closed path that is mirrored is walked the other way round, so that it
+        runs as it did."""
+        segments, straight = self.segments @ matrix[:, :2].T + matrix[:, 2], self.straight
+        if self.closed and np.linalg.det(matrix[:, :2]) < 0:
+            segments, straight = segments[::-1, ::-1], straight[::-1]
+        segments = np.ascontiguousarray(segments)
+        segments.flags.writeable = False
+        return Path(segments, straight, self.closed)
+
     def rounded(self, decimals: int) -> Path:
         """To so many decimals, without the segments that this makes nothing of."""
         places = np.round(self.segments * 10**decimals) / 10**decimals + 0.0  # no minus zero

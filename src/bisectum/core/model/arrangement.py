@@ -7,7 +7,7 @@ says which item and which colour each of them is. Lengths are mm from the page's
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,9 +15,10 @@ from numpy.typing import NDArray
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.palette import Colour
+from bisectum.core.model.picture import frozen
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
-from bisectum.core.model.stroke import Strokes
+from bisectum.core.model.stroke import Strokes, placed
 from bisectum.core.raster.inner import inner_places
 
 GLANCE_PX = 240  # along the longer side: where a place lies need not be known better
@@ -106,6 +107,22 @@ class Arrangement:
             if frame.item == item:
                 return frame
         raise KeyError(item)
+
+    def with_room(self, room: tuple[float, float, float, float]) -> Arrangement:
+        """On a page that is larger on its left, upper, right and lower side, mm."""
+        left, top, right, bottom = room
+        if not any(room):
+            return self
+        shift = np.array([left, top])
+        width, height = self.width + left + right, self.height + top + bottom
+        frames = tuple(replace(frame, matrix=frozen(frame.matrix + np.column_stack([np.zeros((2, 2)), shift])),
+                               box=(frame.box[0] + left, frame.box[1] + top, frame.box[2] + left, frame.box[3] + top))
+                       for frame in self.frames)
+        planar = replace(self.planar, segments=frozen(self.planar.segments + shift), width=width, height=height,
+                         junctions=frozen(self.planar.junctions + shift))
+        return replace(self, planar=planar, frames=frames, width=width, height=height,
+                       origin=(self.origin[0] - left, self.origin[1] - top),
+                       strokes=placed(self.strokes, np.column_stack([np.eye(2), shift])))
 
     def check(self) -> None:
         """Raises: BrokenStructure saying what is wrong."""

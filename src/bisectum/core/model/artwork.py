@@ -7,12 +7,16 @@ counter-clockwise; with the even-odd rule the windows are holes. All layers shar
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.geom.path import Path
 from bisectum.core.model.finding import Finding
-from bisectum.core.model.stroke import Strokes, total_length
+from bisectum.core.model.stock import Stock
+from bisectum.core.model.stroke import Strokes, placed, total_length
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,6 +29,10 @@ class Piece:
     @property
     def rings(self) -> tuple[Path, ...]:
         return (self.outline, *self.windows)
+
+    def placed(self, matrix: NDArray[np.float64]) -> Piece:
+        """Turned, mirrored and moved. matrix : (2, 3)."""
+        return Piece(self.outline.placed(matrix), tuple(window.placed(matrix) for window in self.windows))
 
     def scaled(self, factor: float) -> Piece:
         """Of another size, about the page's corner."""
@@ -51,7 +59,7 @@ class Hold:
 class Layer:
     """Everything cut from one stock. key: the palette colour it came from; rgb: the colour it is shown and cut in. id: given
     once the person has said something about it, else empty. holds: the colours of items it is made of. strokes: cut open,
-    folded or drawn, none left out."""
+    folded or drawn, none left out. stock: what it is cut from, where that was said."""
 
     key: str
     name: str
@@ -60,6 +68,7 @@ class Layer:
     id: str = ""
     holds: tuple[Hold, ...] = ()
     strokes: Strokes = ()
+    stock: Stock | None = None
 
     @property
     def rings(self) -> Iterator[Path]:
@@ -73,7 +82,8 @@ class Layer:
 @dataclass(frozen=True, slots=True)
 class Artwork:
     """Layers in build order, the first lowest. width, height: the page, mm. findings: what the person should know of them.
-    too_fine: areas that went to a neighbour, since the numbers of a file could not have held them."""
+    too_fine: areas that went to a neighbour, since the numbers of a file could not have held them. cloth: what it is put on,
+    empty where nothing was said. room: left, top, right and bottom, what a backing adds to the page, mm."""
 
     layers: tuple[Layer, ...]
     width: float
@@ -81,6 +91,8 @@ class Artwork:
     build: str
     findings: tuple[Finding, ...] = ()
     too_fine: int = 0
+    cloth: str = ""
+    room: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
 
     @property
     def piece_count(self) -> int:
@@ -99,6 +111,16 @@ class Artwork:
     @property
     def stroke_count(self) -> int:
         return sum(len(layer.strokes) for layer in self.layers)
+
+    def with_room(self, room: tuple[float, float, float, float]) -> Artwork:
+        """On a page that is larger on its left, upper, right and lower side, mm."""
+        if not any(room):
+            return self
+        left, top, right, bottom = room
+        shift = np.array([[1.0, 0.0, left], [0.0, 1.0, top]])
+        layers = tuple(replace(layer, pieces=tuple(piece.placed(shift) for piece in layer.pieces),
+                               strokes=placed(layer.strokes, shift)) for layer in self.layers)
+        return replace(self, layers=layers, width=self.width + left + right, height=self.height + top + bottom, room=room)
 
     def check(self) -> None:
         """Raises: BrokenStructure saying which ring of which layer is wrong, and where."""

@@ -21,7 +21,8 @@ LARGEST_MM = 100_000.0
 
 @dataclass(frozen=True, slots=True)
 class Stock:
-    """A material. width_mm, height_mm: of a sheet; a roll has the length that is on it. finish: such as matt or glossy."""
+    """A material. width_mm, height_mm: of a sheet; a roll has the length that is on it. finish: such as matt or glossy.
+    patterned: pieces of it are not turned. id: given once by the drawer, empty before."""
 
     name: str
     kind: StockKind
@@ -30,6 +31,8 @@ class Stock:
     height_mm: float
     on_hand: bool = True
     finish: str = ""
+    patterned: bool = False
+    id: str = ""
 
     def check(self) -> None:
         """Raises: BrokenStructure saying what is wrong."""

@@ -21,9 +21,10 @@ from bisectum.core.steps.layers.edge_view import Axis
 from bisectum.services.bench import Bench
 from bisectum.services.progress_board import News
 from bisectum.services.results import Shown
-from bisectum.web.deps import BenchDep, ItemId, JobId, waited
-from bisectum.web.schemas.jobs import Changed, JobOut, StepChange, StepPreview
+from bisectum.web.deps import BenchDep, Cloth, ClothId, ItemId, JobId, waited
+from bisectum.web.schemas.jobs import At, Changed, JobOut, StepChange, StepPreview
 from bisectum.web.schemas.results import BarOut, Dropped, PiecesOut, ResultOut
+from bisectum.web.schemas.sheets import SheetsOut
 
 router = APIRouter(prefix="/api", tags=["course"])
 SeamPlace = Annotated[float, Query(ge=-1e6, le=1e6, allow_inf_nan=False)]
@@ -109,6 +110,25 @@ async def picture(bench: BenchDep, job_id: JobId, item_id: ItemId) -> Response:
 async def result(bench: BenchDep, job_id: JobId) -> ResultOut:
     """The full result of the job as it stands; waits until it is there. Where the job moves on meanwhile, so does the wait."""
     return await run_in_threadpool(ResultOut.of, await _newest(bench, job_id))
+
+
+@router.get("/jobs/{job_id}/cloths/{cloth}/result")
+async def variant(bench: BenchDep, job_id: JobId, cloth: ClothId) -> ResultOut:
+    """The full result of the make for another cloth."""
+    return await _result(lambda: bench.results.variant(bench.job(job_id), cloth))
+
+
+@router.post("/jobs/{job_id}/cloths")
+def add_opposite(bench: BenchDep, job_id: JobId, body: At) -> JobOut:
+    """The variant for the opposite cloth, as one more."""
+    return JobOut.of(bench.add_opposite(job_id, body.revision))
+
+
+@router.get("/jobs/{job_id}/sheets")
+async def sheets(bench: BenchDep, job_id: JobId, cloth: Cloth = "") -> SheetsOut:
+    """The sheets of the job as it stands, for one of its cloths. A newer question of the job ends older ones with 409."""
+    work = await run_in_threadpool(lambda: bench.results.sheets(bench.job(job_id), cloth))
+    return await run_in_threadpool(SheetsOut.of, await waited(work))
 
 
 async def _newest(bench: Bench, job_id: int) -> Shown:

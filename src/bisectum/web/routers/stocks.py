@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from bisectum.core.errors import SettingsError
 from bisectum.core.raster.colour import rgb_of
 from bisectum.web.deps import StockRoomDep
-from bisectum.web.schemas.stocks import DrawerChange, DrawerOut, MatchesOut, MatchQuestion
+from bisectum.web.schemas.stocks import CarriersChange, CarriersOut, DrawerChange, DrawerOut, MatchesOut, MatchQuestion
 
 router = APIRouter(prefix="/api/stocks", tags=["stocks"])
 MOST_BYTES = 2_000_000
@@ -52,3 +52,17 @@ def match(room: StockRoomDep, body: MatchQuestion) -> MatchesOut:
     except ValueError as error:
         raise SettingsError(f"“{error}” is no colour; write one such as #2f5d7c.") from error
     return MatchesOut.of(room.match(colours, body.kind))
+
+
+@router.get("/carriers")
+def carriers(room: StockRoomDep) -> CarriersOut:
+    """Mats, rolls and cards."""
+    shipped, own = room.carriers()
+    return CarriersOut(shipped=list(shipped), own=list(own))
+
+
+@router.put("/carriers")
+def keep_carriers(room: StockRoomDep, body: CarriersChange) -> CarriersOut:
+    """Put these in place of all of the person's own."""
+    room.keep_carriers(body.own)
+    return carriers(room)

@@ -13,6 +13,7 @@ from bisectum.core.model.finding import Finding, Severity
 from bisectum.core.model.kind import Kind, Reason
 from bisectum.core.model.piece_map import Reason as Gone
 from bisectum.core.model.piece_map import Suggested
+from bisectum.core.model.stock import StockKind
 from bisectum.core.model.stroke import Role
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.layers.edge_view import Bar
@@ -39,7 +40,8 @@ class StrokeOut(BaseModel):
 
 class LayerOut(BaseModel):
     """A layer as it is drawn: path is SVG path data in mm on the page, windows by the even-odd rule. id: empty as long as
-    nothing was said about it."""
+    nothing was said about it; "backing" or "reverse" for what is no colour. stock: the id of what it is cut from, and its
+    kind, where that was said."""
 
     id: str
     key: str
@@ -52,6 +54,8 @@ class LayerOut(BaseModel):
     holds: list[HoldOut]
     path: str
     strokes: list[StrokeOut]
+    stock: str
+    kind: StockKind | None
 
     @classmethod
     def of(cls, layer: Layer, path: str) -> LayerOut:
@@ -59,6 +63,7 @@ class LayerOut(BaseModel):
             id=layer.id, key=layer.key, name=layer.name, colour=hex_of(layer.rgb), pieces=len(layer.pieces),
             windows=sum(len(piece.windows) for piece in layer.pieces), nodes=layer.node_count,
             area_mm2=sum(piece.area for piece in layer.pieces), path=path,
+            stock=layer.stock.id if layer.stock else "", kind=layer.stock.kind if layer.stock else None,
             strokes=[StrokeOut(role=stroke.role, path=stroke_data(stroke)) for stroke in layer.strokes],
             holds=[HoldOut(item=hold.item, colour=hold.colour, x=hold.x, y=hold.y) for hold in layer.holds],
         )
@@ -258,8 +263,17 @@ class ItemResult(BaseModel):
                    missing=item.missing, open_lines=item.open_lines)
 
 
+class ThickestOut(BaseModel):
+    """Where most films lie over each other: how many, and where, mm on the page."""
+
+    films: int
+    at: tuple[float, float]
+    area_mm2: float
+
+
 class ResultOut(BaseModel):
-    """A result for the stage. key: names it and its edge view. origin: the page's upper left corner on the table, mm."""
+    """A result for the stage. key: names it and its edge view. origin: the page's upper left corner on the table, mm.
+    thickest: of a full result. cloth: what it is for, empty where nothing was said."""
 
     key: str
     preview: bool
@@ -271,17 +285,20 @@ class ResultOut(BaseModel):
     layers: list[LayerOut]
     items: list[ItemResult]
     findings: list[FindingOut]
+    thickest: ThickestOut | None
+    cloth: str
 
     @classmethod
     def of(cls, shown: Shown) -> ResultOut:
-        artwork = shown.outcome.artwork
+        artwork, thickest = shown.outcome.artwork, shown.outcome.thickest
         return cls(
             key=shown.key, preview=shown.preview, width_mm=artwork.width, height_mm=artwork.height,
             origin=shown.outcome.origin,
             cut_length_mm=artwork.cut_length, build=artwork.build,
             layers=[LayerOut.of(layer, path) for layer, path in zip(artwork.layers, shown.paths, strict=True)],
             items=[ItemResult.of(item) for item in shown.outcome.items],
-            findings=[FindingOut.of(finding) for finding in shown.outcome.findings],
+            findings=[FindingOut.of(finding) for finding in shown.outcome.findings], cloth=artwork.cloth,
+            thickest=ThickestOut(films=thickest.films, at=thickest.at, area_mm2=thickest.area) if thickest else None,
         )
 
 

@@ -7,9 +7,10 @@ from typing import Annotated
 from pydantic import BaseModel, Field, field_validator
 
 from bisectum.core.model.stock import LARGEST_MM, LONGEST_NAME, Stock, StockKind
-from bisectum.core.patterns import HEX
+from bisectum.core.patterns import HEX, STOCK_ID
 from bisectum.core.raster.colour import rgb_of
 from bisectum.core.raster.difference import Nearness
+from bisectum.core.steps.sheets.settings import Carrier
 from bisectum.services.stocks import Matches
 from bisectum.store.stocks import Drawer
 
@@ -22,6 +23,8 @@ class StockBody(BaseModel):
     height_mm: float = Field(gt=0, le=LARGEST_MM, allow_inf_nan=False)
     on_hand: bool
     finish: str = Field(max_length=LONGEST_NAME)
+    patterned: bool = False
+    id: str = Field("", pattern=f"^$|{STOCK_ID}")
 
     @field_validator("name", "finish")
     @classmethod
@@ -33,11 +36,11 @@ class StockBody(BaseModel):
     @classmethod
     def of(cls, stock: Stock) -> StockBody:
         return cls(name=stock.name, kind=stock.kind, colour=stock.colour, width_mm=stock.width_mm, height_mm=stock.height_mm,
-                   on_hand=stock.on_hand, finish=stock.finish)
+                   on_hand=stock.on_hand, finish=stock.finish, patterned=stock.patterned, id=stock.id)
 
     def stock(self) -> Stock:
         return Stock(self.name.strip(), self.kind, rgb_of(self.colour), self.width_mm, self.height_mm, self.on_hand,
-                     self.finish.strip())
+                     self.finish.strip(), self.patterned, self.id)
 
 
 class DrawerOut(BaseModel):
@@ -84,3 +87,14 @@ class MatchesOut(BaseModel):
                      for one in found.matches],
             doubles=[list(own) for own in found.doubles], missing=list(found.missing),
         )
+
+
+class CarriersOut(BaseModel):
+    """What materials lie on: what comes with the program, and the person's own."""
+
+    shipped: list[Carrier]
+    own: list[Carrier]
+
+
+class CarriersChange(BaseModel):
+    own: list[Carrier] = Field(max_length=100)

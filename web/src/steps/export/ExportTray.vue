@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { ApiError, ask } from "@/api/client";
 import { exportPath } from "@/api/jobs";
+import { useDownload } from "@/composables/useDownload";
 import { formatSize } from "@/core/units";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
@@ -14,32 +14,13 @@ import AppNotice from "@/ui/AppNotice.vue";
 const { t } = useI18n();
 const job = useJob();
 const stage = useStage();
-const busy = ref(false);
-const handedOver = ref("");
+const { busy, handedOver, download } = useDownload();
 const layers = computed(() => job.result?.layers ?? []);
 const nodes = computed(() => layers.value.reduce((sum, layer) => sum + layer.nodes, 0));
 const metres = computed(() => ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2));
 const size = computed(() => (job.result ? formatSize(job.result.width_mm, job.result.height_mm, stage.unit) : ""));
 
-async function download(): Promise<void> {
-  if (!job.job || busy.value) return;
-  busy.value = true;
-  handedOver.value = "";
-  try {
-    const answer = await ask(exportPath(job.job.id, "svg"));
-    const named = /filename\*=UTF-8''([^;]+)/.exec(answer.headers.get("Content-Disposition") ?? "");
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(await answer.blob());
-    link.download = decodeURIComponent(named?.[1] ?? "bisectum.svg");
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
-    handedOver.value = link.download;
-  } catch (reason) {
-    job.error = reason instanceof ApiError ? reason : new ApiError("offline", String(reason));
-  } finally {
-    busy.value = false;
-  }
-}
+const cloths = computed(() => [{ id: "", name: job.make?.layers.cloth ?? "" }, ...(job.make?.layers.variants ?? []).map(({ id, cloth }) => ({ id, name: cloth }))]);
 </script>
 
 <template>
@@ -55,9 +36,13 @@ async function download(): Promise<void> {
       {{ t("export.layer", { name: layer.name, pieces: t("colours.pieces", layer.pieces) }) }}
     </li>
   </ol>
-  <AppButton look="main" :disabled="busy || !job.result || job.work === 'working'" @click="download">
-    <AppIcon name="download" />{{ t(busy ? "export.checking" : "export.download") }}
+  <AppButton
+    v-for="cloth in cloths" :key="cloth.id" :look="cloth.id ? 'plain' : 'main'" :disabled="busy || !job.result || job.work === 'working'"
+    @click="download(exportPath(job.job?.id ?? 0, 'svg', cloth.id))"
+  >
+    <AppIcon name="download" />{{ busy ? t("export.checking") : cloths.length > 1 ? t("export.downloadFor", { name: cloth.name }) : t("export.download") }}
   </AppButton>
+  <p class="soft">{{ t("export.sheetsHint") }} <AppButton small look="quiet" @click="stage.openStep('sheets')">{{ t("course.sheets") }}</AppButton></p>
   <AppNotice v-if="handedOver" kind="note">{{ t("export.done", { file: handedOver }) }}</AppNotice>
 </template>
 

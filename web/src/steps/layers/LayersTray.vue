@@ -2,27 +2,43 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
-import type { Layer, LayerRecord, LayersSettings } from "@/api/types";
+import type { Layer, LayerRecord, LayersSettings, Stock } from "@/api/types";
 import { useMakeControl } from "@/composables/useStepControl";
-import { withMerged, withOrder, withRecord } from "@/core/layerRecords";
+import { withMerged, withRecord } from "@/core/layerRecords";
 import { useJob } from "@/stores/job";
+import { useStage } from "@/stores/stage";
+import { STOCK_KINDS } from "@/stores/stocks";
 import AppButton from "@/ui/AppButton.vue";
+import AppCheck from "@/ui/AppCheck.vue";
 import AppChoice from "@/ui/AppChoice.vue";
+import AppFold from "@/ui/AppFold.vue";
 import AppNotice from "@/ui/AppNotice.vue";
+import AppNumber from "@/ui/AppNumber.vue";
+import AppSelect from "@/ui/AppSelect.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
+import BackingControls from "./BackingControls.vue";
 import BasePicker from "./BasePicker.vue";
-import LayerRow from "./LayerRow.vue";
+import ClothControls from "./ClothControls.vue";
+import LayerList from "./LayerList.vue";
+import PutOn from "./PutOn.vue";
 import StockMatches from "./StockMatches.vue";
 
+const MANY = 3; // films over each other that are hard to press or to bend; common practice, no source
 const { t } = useI18n();
 const job = useJob();
+const stage = useStage();
 const { settings, move, settle } = useMakeControl("layers");
 const layers = computed(() => job.result?.layers ?? []);
 const tooFine = computed(() => Number(job.makeFindings.find((finding) => finding.code === "too_fine")?.details.count ?? 0));
 /** Layers that something was said about, and whose colours are nowhere now. */
 const unbound = computed(() => job.makeFindings.filter((finding) => finding.code === "layer_unbound"));
 const builds = computed(() => (["whole", "lapped", "flush"] as const).map((value) => ({ value, label: t(`layers.${value}`) })));
+const materials = computed(() => STOCK_KINDS.map((value) => ({ value, label: t(`stocks.kinds.${value}`) })));
+const laps = computed(() => settings.value?.build === "lapped" || settings.value?.meetings.some(({ build }) => build === "lapped"));
+/** Whether any film is pressed on. */
+const pressed = computed(() => layers.value.some(({ kind }) => (kind ?? settings.value?.material) === "heat-transfer vinyl"));
+const thick = computed(() => job.result?.thickest ?? null);
 
 /** Whether anything is folded, be it cut in dashes now. */
 const folded = computed(() => settings.value?.folds === "perforate" || layers.value.some(({ strokes }) => strokes.some(({ role }) => role === "score")));
@@ -31,9 +47,20 @@ const foldWays = computed(() => (["score", "perforate"] as const).map((value) =>
 const kept = (): Pick<LayersSettings, "records"> => ({ records: settings.value?.records ?? [] });
 const said = (layer: Layer, change: Partial<LayerRecord>): Pick<LayersSettings, "records"> => withRecord(layer, change, kept());
 
+function use(layer: Layer, stock: Stock): void {
+  const { id, name, kind, colour, width_mm, height_mm, patterned } = stock;
+  settle(said(layer, { colour, name, stock: id ? { id, name, kind, colour, width_mm, height_mm, patterned: patterned ?? false } : null }));
+}
+
 function forget(id: unknown): void {
   const { records, order } = settings.value ?? { records: [], order: [] };
   settle({ records: records.filter((record) => record.id !== id), order: order.filter((own) => own !== id) });
+}
+
+function showThickest(): void {
+  const at = thick.value?.at;
+  if (at) stage.lookAt({ x: at[0], y: at[1] });
+  if (at) stage.setSeam(stage.axis === "x" ? (at[0] * stage.view.scale + stage.view.x) / stage.size.width : (at[1] * stage.view.scale + stage.view.y) / stage.size.height);
 }
 </script>
 
@@ -44,29 +71,13 @@ function forget(id: unknown): void {
     <template #actions><AppButton small @click="forget(details.layer)">{{ t("layers.forget") }}</AppButton></template>
   </AppNotice>
   <p class="soft">{{ t("layers.intro") }}</p>
-  <ol class="list">
-    <LayerRow
-      v-for="(layer, i) in layers"
-      :key="layer.id || `${layer.holds[0]?.item}/${layer.key}`"
-      :layer="layer"
-      :first="i === 0"
-      :last="i === layers.length - 1"
-      @rename="settle(said(layer, { name: $event }))"
-      @try-colour="move(said(layer, { colour: $event }))"
-      @colour="settle(said(layer, { colour: $event }))"
-      @shift="settle(withOrder(layers, i, $event, kept()))"
-    />
-  </ol>
-  <StockMatches
-    :layers="layers"
-    @use="(layer, stock) => settle(said(layer, { colour: stock.colour, name: stock.name }))"
-    @merge="(from, into) => settle(withMerged(from, into, kept()))"
-  />
+  <LayerList :layers="layers" />
+  <PutOn :layers="layers" />
   <template v-if="settings">
     <AppChoice :model-value="settings.build" :label="t('layers.build')" :options="builds" @update:model-value="settle({ build: $event })" />
     <p class="soft">{{ t(`layers.${settings.build}Hint`) }}</p>
     <AppSlider
-      v-if="settings.build === 'lapped'"
+      v-if="laps"
       :label="t('layers.lap')"
       :value="settings.lap_mm"
       :min="0.05"
@@ -80,6 +91,20 @@ function forget(id: unknown): void {
       @move="move({ lap_mm: $event })"
       @settle="settle({ lap_mm: $event })"
     />
+    <p v-if="thick" class="thick">
+      <span :class="{ warn: thick.films > MANY }">{{ t("layers.thickest", thick.films) }}</span>
+      <AppButton v-if="thick.films > 1" small look="quiet" @click="showThickest">{{ t("layers.showThickest") }}</AppButton>
+    </p>
+    <AppSelect :model-value="settings.material" :label="t('layers.material')" :options="materials" @update:model-value="settle({ material: $event })" />
+    <template v-if="pressed">
+      <AppCheck :label="t('layers.knockOut')" :value="settings.knock_out" @settle="settle({ knock_out: $event })" />
+      <AppNumber v-if="settings.knock_out" :label="t('layers.knockGap')" :value="settings.knock_mm" :min="0" :max="5" :digits="2" suffix=" mm" @settle="settle({ knock_mm: $event })" />
+    </template>
+    <AppFold :title="t('layers.backing')" name="backing" :note="t(`layers.backings.${settings.backing.kind}`)"><BackingControls /></AppFold>
+    <AppFold :title="t('layers.cloths')" name="cloths" :note="settings.variants.map(({ cloth }) => cloth).join(', ')"><ClothControls :layers="layers" /></AppFold>
+    <AppFold :title="t('stocks.title')" name="stocks">
+      <StockMatches :layers="layers" @use="use" @merge="(from, into) => settle(withMerged(from, into, kept()))" />
+    </AppFold>
     <template v-if="folded">
       <AppChoice :model-value="settings.folds" :label="t('strokes.folds')" :options="foldWays" @update:model-value="settle({ folds: $event })" />
       <template v-if="settings.folds === 'perforate'">
@@ -98,5 +123,6 @@ function forget(id: unknown): void {
 </template>
 
 <style scoped>
-.list { list-style: none; padding: 0; margin: 0; border: 1px solid var(--line); background: var(--card); max-height: 340px; overflow-y: auto; }
+.thick { display: flex; justify-content: space-between; align-items: center; margin: 0; gap: 8px; }
+.warn { color: #8a3b12; font-weight: 700; }
 </style>

@@ -41,7 +41,7 @@ function resize(at: number, side: "width_mm" | "height_mm", event: Event): void 
 function add(): void {
   const fresh: Stock = {
     name: t("stocks.fresh"), kind: stocks.kind === "any" ? "adhesive vinyl" : stocks.kind, colour: "#808080",
-    width_mm: 305, height_mm: 305, on_hand: true, finish: "",
+    width_mm: 305, height_mm: 305, on_hand: true, finish: "", patterned: false, id: "",
   };
   void stocks.keep([...lines.value, fresh]);
 }
@@ -62,7 +62,7 @@ const text = (event: Event): string => (event.target as HTMLInputElement).value;
       <table>
         <thead>
           <tr>
-            <th v-for="column in ['colour', 'name', 'sort', 'width', 'height', 'finish', 'onHand'] as const" :key="column" scope="col">
+            <th v-for="column in ['colour', 'name', 'sort', 'width', 'height', 'finish', 'patterned', 'onHand'] as const" :key="column" scope="col">
               {{ t(`stocks.columns.${column}`, { unit: stage.unit }) }}
             </th>
             <th><span class="visually-hidden">{{ t("stocks.out") }}</span></th>
@@ -80,6 +80,9 @@ const text = (event: Event): string => (event.target as HTMLInputElement).value;
             <td><input class="size" inputmode="decimal" :value="size(stock.width_mm)" :aria-label="t('stocks.widthOf', { name: stock.name })" @change="resize(i, 'width_mm', $event)" /></td>
             <td><input class="size" inputmode="decimal" :value="size(stock.height_mm)" :aria-label="t('stocks.heightOf', { name: stock.name })" @change="resize(i, 'height_mm', $event)" /></td>
             <td><input class="finish" :value="stock.finish" maxlength="80" :aria-label="t('stocks.finishOf', { name: stock.name })" @change="change(i, { finish: text($event) })" /></td>
+            <td class="middle">
+              <input type="checkbox" :checked="stock.patterned" :aria-label="t('stocks.isPatterned', { name: stock.name })" @change="change(i, { patterned: !stock.patterned })" />
+            </td>
             <td class="middle">
               <input type="checkbox" :checked="stock.on_hand" :aria-label="t('stocks.onHand', { name: stock.name })" @change="change(i, { on_hand: !stock.on_hand })" />
             </td>

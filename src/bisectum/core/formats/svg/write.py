@@ -76,6 +76,11 @@ def stroke_data(stroke: Stroke) -> str:
     return _data([stroke.path])
 
 
+def path_data_of(path: Path) -> str:
+    """One path as path data."""
+    return _data([path])
+
+
 def _clean(text: str) -> str:
     """Without what XML 1.0 forbids."""
     return re.sub(r"[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]", "", text)

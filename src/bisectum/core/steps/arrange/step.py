@@ -18,6 +18,7 @@ from bisectum.core.geom.bezier import bounds
 from bisectum.core.geom.overlay.network import Curves
 from bisectum.core.geom.overlay.overlay import Overlay, overlay
 from bisectum.core.model.arrangement import Arrangement, Frame, Glance, Member
+from bisectum.core.model.clip import clipped
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.frameless import without_frame
 from bisectum.core.model.net import faces_at, net_of
@@ -28,7 +29,6 @@ from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import labels_from, relabel, without_slivers
 from bisectum.core.model.stroke import Stroke, Strokes
 from bisectum.core.model.stroke import placed as _placed
-from bisectum.core.steps.arrange.clip import clipped
 from bisectum.core.steps.arrange.parts import stacked, visible
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
 

@@ -17,11 +17,11 @@ from bisectum.core.geom.overlay.overlay import overlay
 from bisectum.core.geom.sweep import FIT_MM
 from bisectum.core.model.artwork import Piece
 from bisectum.core.model.offset import SPECK_MM2, outlines, rings_of, sweep_of
+from bisectum.core.model.outlined import pieces_of_faces
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import relabel, without_slivers
 from bisectum.core.progress import SILENT, Progress
-from bisectum.core.steps.layers.build import pieces_of_faces
 from bisectum.core.units import RESOLUTION_MM
 
 LEAST_MM2 = RESOLUTION_MM**2  # what is smaller is nothing, in a file

@@ -14,22 +14,28 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import SettingsError
+from bisectum.core.geom.bezier import bounds
 from bisectum.core.model.arrangement import Arrangement
 from bisectum.core.model.artwork import Artwork, Hold, Layer, Piece
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.stroke import Strokes
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import rgb_of
 from bisectum.core.raster.difference import cielab
+from bisectum.core.steps.layers.backing import backing_pieces
 from bisectum.core.steps.layers.bind import Bound, bind_layers
-from bisectum.core.steps.layers.build import pieces_of_faces
-from bisectum.core.steps.layers.lapped import lapped_pieces
+from bisectum.core.steps.layers.meet import Ways, pieces_of_layers, seen_of
 from bisectum.core.steps.layers.order import as_laid, lies_below, light_to_dark, natural_order, with_wishes
 from bisectum.core.steps.layers.perforate import perforated
-from bisectum.core.steps.layers.settings import LayersSettings
+from bisectum.core.steps.layers.reversed import reversed_pieces
+from bisectum.core.steps.layers.settings import CutFrom, LayersSettings
 from bisectum.core.steps.layers.too_fine import without_too_fine
 
-VERSION = 6
+VERSION = 7
+HEAT_TRANSFER = "heat-transfer vinyl"
+BACKING, REVERSE = "backing", "reverse"  # what stands in the place of an id for layers that are no colour
+NEAR_MM = 0.01  # how exactly outlines at a distance are drawn, and to spare
 SHORTEST_MM = 0.05  # of strokes: shorter ones no tool can make, and the numbers of a file hardly hold
 Memory = MutableMapping[str, Any]
 T = TypeVar("T")
@@ -51,32 +57,126 @@ def build_layers(
     layer_of = np.full(len(arrangement.members) + 1, -1, np.intp)
     for number, own in enumerate(bound):
         layer_of[list(own.labels)] = number
-    faces = hashlib.sha256(layer_of[stack].tobytes()).hexdigest()
+    on_faces = _without_bare(layer_of[stack], bound, settings.bare)
+    faces = hashlib.sha256(on_faces.tobytes()).hexdigest()
     lasting = np.zeros(len(bound), bool)
-    lasting[np.unique(layer_of[planar.face_labels[planar.face_labels > 0]])] = True
+    lasting[np.unique(seen_of(on_faces)[seen_of(on_faces) >= 0])] = True
     lasting[[layer_of[stroke.label] for stroke in arrangement.strokes]] = True
+    lasting[_bare(bound, settings.bare)] = False
     filled = np.array([0.0, *(member.filled for member in arrangement.members)])
     natural = natural_order(filled, layer_of, lasting)
     natural = as_laid(light_to_dark(natural, _lightness(arrangement, bound)), below, layer_of)
     order = with_wishes(natural, _wished(bound, settings.order))
     if not order:
         raise SettingsError("At this size everything is too fine to be cut: make it larger.", code="all_too_fine")
-    lap = f"{settings.lap_mm}/{arrangement.width!r}" if settings.build == "lapped" else ""
-    width, pieces = _remembered(memory, f"pieces/{settings.build}/{lap}/{faces}/{order}",
-                                lambda: (arrangement.width, _pieces(planar, layer_of[stack], order, settings, progress)))
+    ways = _ways(settings, bound)
+    cut = seen_of(on_faces) >= 0
+    width, (pieces, extra) = _remembered(
+        memory, f"pieces/{_by_size(settings, arrangement.width)}/{sorted(ways.knocked)}/{_pairs(ways, order)}/{faces}/{order}",
+        lambda: (arrangement.width, _pieces(planar, on_faces, cut, order, ways, settings, progress)))
     if width != arrangement.width:
         pieces = [tuple(piece.scaled(arrangement.width / width) for piece in own) for own in pieces]
+        extra = tuple(piece.scaled(arrangement.width / width) for piece in extra)
     names = _names(arrangement, bound)
+    layers = [_layer(arrangement, bound[number], names[number], own, drawn)
+              for number, own, drawn in zip(order, pieces, _strokes(arrangement, layer_of, order, settings), strict=True)]
+    layers = _with_extra(layers, extra, settings)
+    room = _room(extra, arrangement, settings)
+    findings += arrangement.findings
+    if gone:
+        findings.append(Finding("too_fine", details={"count": gone}))
+    artwork = Artwork(tuple(layers), arrangement.width, arrangement.height, settings.build, tuple(findings), gone, settings.cloth)
+    return artwork.with_room(room)
+
+
+def _strokes(
+    arrangement: Arrangement, layer_of: NDArray[np.intp], order: list[int], settings: LayersSettings
+) -> list[Strokes]:
+    """The strokes of each layer, folds cut in dashes where that is asked for."""
     lines = [stroke for stroke in arrangement.strokes if stroke.path.length > SHORTEST_MM]
     strokes = [tuple(stroke for stroke in lines if layer_of[stroke.label] == number) for number in order]
     if settings.folds == "perforate":
         strokes = [perforated(own, settings.perforation_mm, settings.perforation_gap_mm) for own in strokes]
-    layers = tuple(replace(_layer(arrangement, bound[number], names[number], own), strokes=drawn)
-                   for number, own, drawn in zip(order, pieces, strokes, strict=True))
-    findings += arrangement.findings
-    if gone:
-        findings.append(Finding("too_fine", details={"count": gone}))
-    return Artwork(layers, arrangement.width, arrangement.height, settings.build, tuple(findings), gone)
+    return strokes
+
+
+def _with_extra(layers: list[Layer], extra: tuple[Piece, ...], settings: LayersSettings) -> list[Layer]:
+    """The layers with a backing below them; the reverse in their place."""
+    if settings.reverse.within != "none":
+        return [_made_layer(REVERSE, "Reverse", extra, settings.reverse.colour, settings.reverse.stock)]
+    if settings.backing.kind != "none":
+        own = settings.backing
+        return [_made_layer(BACKING, own.name or "Backing", extra, own.colour, own.stock), *layers]
+    return layers
+
+
+def _made_layer(name: str, title: str, pieces: tuple[Piece, ...], colour: str, stock: CutFrom | None) -> Layer:
+    return Layer(colour, title, rgb_of(stock.colour if stock else colour), pieces, name, stock=stock.stock() if stock else None)
+
+
+def _room(extra: tuple[Piece, ...], arrangement: Arrangement, settings: LayersSettings) -> tuple[float, float, float, float]:
+    """What the page needs beyond the make: left, top, right and bottom, mm."""
+    if not extra:
+        return 0.0, 0.0, 0.0, 0.0
+    margin = settings.reverse.margin_mm if settings.reverse.within != "none" else settings.backing.margin_mm
+    left, top, right, bottom = bounds(np.concatenate([piece.outline.segments for piece in extra]))
+    wanted = (-left, -top, right - arrangement.width, bottom - arrangement.height)
+    beyond = [margin if abs(side - margin) < NEAR_MM else max(0.0, side) for side in wanted]
+    return cast(tuple[float, float, float, float], tuple(0.0 if side < NEAR_MM else side for side in beyond))
+
+
+def _ways(settings: LayersSettings, bound: list[Bound]) -> Ways:
+    """How layers meet, for all and for pairs, and which are left out where film lies on them."""
+    ids = [own.record.id if own.record is not None else "" for own in bound]
+    pairs = {(meeting.lower, meeting.upper): meeting.build for meeting in settings.meetings}
+    stocks = [own.record.stock if own.record is not None else None for own in bound]
+    knocked = frozenset(number for number, stock in enumerate(stocks) if settings.knock_out
+                        and (stock.kind if stock else settings.material) == HEAT_TRANSFER)
+    return Ways(lambda lower, upper: pairs.get((ids[lower], ids[upper]), settings.build), settings.lap_mm, knocked,
+                settings.knock_mm)
+
+
+def _pairs(ways: Ways, order: list[int]) -> str:
+    return "".join(ways.build(lower, upper)[0] for place, lower in enumerate(order) for upper in order[place + 1 :])
+
+
+def _by_size(settings: LayersSettings, width: float) -> str:
+    """What of the settings makes pieces that are not of one shape at every size."""
+    laps = settings.build == "lapped" or any(meeting.build == "lapped" for meeting in settings.meetings)
+    parts = [settings.lap_mm if laps else "", settings.knock_mm if settings.knock_out else "",
+             settings.backing.digest if settings.backing.kind != "none" else "",
+             settings.reverse.digest if settings.reverse.within != "none" else ""]
+    return "/".join(map(str, parts)) + (f"/{width!r}" if any(parts) else "")
+
+
+def _pieces(
+    planar: PlanarMap, on_faces: NDArray[np.intp], cut: NDArray[np.bool_], order: list[int], ways: Ways,
+    settings: LayersSettings, progress: Progress,
+) -> tuple[list[tuple[Piece, ...]], tuple[Piece, ...]]:
+    """The pieces of each layer, and those of a backing or of the reverse. Raises: SettingsError, Cancelled."""
+    if settings.reverse.within != "none":
+        return [() for _ in order], reversed_pieces(planar, cut, settings.reverse)
+    pieces = pieces_of_layers(planar, on_faces, order, ways, progress)
+    if settings.backing.kind == "none":
+        return pieces, ()
+    kind = settings.backing.stock.kind if settings.backing.stock else settings.material
+    gap = settings.knock_mm if settings.knock_out and kind == HEAT_TRANSFER else None
+    return pieces, backing_pieces(planar, cut, settings.backing, gap)
+
+
+def _bare(bound: list[Bound], bare: tuple[str, ...]) -> list[int]:
+    """The numbers of the layers that the cloth itself shows."""
+    return [number for number, own in enumerate(bound) if own.record is not None and own.record.id in bare]
+
+
+def _without_bare(layers_on: NDArray[np.intp], bound: list[Bound], bare: tuple[str, ...]) -> NDArray[np.intp]:
+    """What lies on each face where some layers are left to the cloth: where they are seen nothing is, below neither."""
+    numbers = _bare(bound, bare)
+    if not numbers:
+        return layers_on
+    left = np.where(np.isin(layers_on, numbers), -1, layers_on)
+    left[np.isin(seen_of(layers_on), numbers)] = -1
+    return left
 
 
 def _remembered(memory: Memory | None, what: str, work: Callable[[], T]) -> T:
@@ -100,37 +200,6 @@ def _without_too_fine(arrangement: Arrangement) -> tuple[PlanarMap, NDArray[np.i
     for column in stack.T:
         top = np.where(column > 0, column, top).astype(np.uint16)
     return replace(planar, face_labels=top), stack, gone
-
-
-def _pieces(
-    planar: PlanarMap, layers_on: NDArray[np.intp], order: list[int], settings: LayersSettings, progress: Progress
-) -> list[tuple[Piece, ...]]:
-    """The pieces of each layer, in the order given. layers_on : (F, I), the layers that lie on a face, -1 for none.
-
-    A layer runs under others of the items it is in, and under items that lie on it; under nothing else. Raises: Cancelled.
-    """
-    seen = np.full(len(layers_on), -1, np.intp)
-    for column in layers_on.T:
-        seen = np.where(column >= 0, column, seen)
-    pieces = []
-    for place, layer in enumerate(order):
-        progress.raise_if_cancelled()
-        progress.report(place / len(order))
-        own = seen == layer
-        under = np.zeros(len(own), bool)  # where it may run, out of sight
-        for column in layers_on.T[(layers_on == layer).any(axis=0)]:
-            under |= (column == layer) | np.isin(column, order[place + 1 :])
-        if settings.build == "lapped":
-            pieces.append(lapped_pieces(planar, _with_page(own), _with_page(under & ~own), settings.lap_mm, progress))
-        else:
-            whole = settings.build == "whole"
-            pieces.append(pieces_of_faces(planar, _with_page(own | under if whole else own), whole, progress))
-    return pieces
-
-
-def _with_page(faces: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Faces, and last what lies beyond them, which is none of these."""
-    return np.append(faces, False)
 
 
 def _wished(bound: list[Bound], order: tuple[str, ...]) -> list[int]:
@@ -158,11 +227,12 @@ def _names(arrangement: Arrangement, bound: list[Bound]) -> list[str]:
     return result
 
 
-def _layer(arrangement: Arrangement, own: Bound, plain_name: str, pieces: tuple[Piece, ...]) -> Layer:
+def _layer(arrangement: Arrangement, own: Bound, plain_name: str, pieces: tuple[Piece, ...], strokes: Strokes) -> Layer:
     members = [arrangement.members[label - 1] for label in own.labels]
     colour, record = members[0].colour, own.record
     holds = tuple(Hold(member.item, member.colour.key, *member.at) for member in members)
-    layer = Layer(colour.key, plain_name, colour.rgb, pieces, record.id if record else "", holds)
+    layer = Layer(colour.key, plain_name, colour.rgb, pieces, record.id if record else "", holds, strokes)
     if record is None:
         return layer
-    return replace(layer, name=record.name or plain_name, rgb=rgb_of(record.colour) if record.colour else colour.rgb)
+    rgb = rgb_of(record.colour) if record.colour else rgb_of(record.stock.colour) if record.stock else colour.rgb
+    return replace(layer, name=record.name or plain_name, rgb=rgb, stock=record.stock.stock() if record.stock else None)

@@ -1,0 +1,34 @@
+"""Pieces and parts as polygons of shapely: for measuring distances and for laying out, never for cutting."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry.base import BaseGeometry
+
+from bisectum.core.geom.bezier import flatten
+from bisectum.core.model.artwork import Piece
+from bisectum.core.model.stroke import Strokes
+
+CHORD_MM = 0.005
+
+
+def polygon_of(piece: Piece, chord: float = CHORD_MM) -> BaseGeometry:
+    """A piece with its windows. chord: how far its curves may lie off the polygon's sides, mm."""
+    rings = [flatten(ring.segments, chord) for ring in piece.rings]
+    rings = [ring for ring in rings if len(ring) > 2]
+    return shapely.make_valid(shapely.Polygon(rings[0], rings[1:])) if rings else shapely.Polygon()
+
+
+def shape_of(pieces: Sequence[Piece], strokes: Strokes, chord: float = CHORD_MM) -> BaseGeometry:
+    """Pieces and strokes as one geometry."""
+    lines = [shapely.LineString(np.concatenate([flatten(stroke.segments, chord), stroke.segments[-1:, 3]])) for stroke in strokes]
+    return shapely.union_all([*(polygon_of(piece, chord) for piece in pieces), *lines])
+
+
+def moved(shape: BaseGeometry, matrix: NDArray[np.float64]) -> BaseGeometry:
+    """matrix : (2, 3)."""
+    return shapely.transform(shape, lambda points: points @ matrix[:, :2].T + matrix[:, 2])

@@ -1,0 +1,76 @@
+"""The pieces of every layer, by how it meets those that lie on it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bisectum.core.model.artwork import Piece
+from bisectum.core.model.outlined import pieces_of_faces
+from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.progress import Part, Progress
+from bisectum.core.steps.layers.knock_out import clear_of_film
+from bisectum.core.steps.layers.lapped import lapped_pieces
+from bisectum.core.steps.layers.settings import Build
+
+
+@dataclass(frozen=True, slots=True)
+class Ways:
+    """How layers meet. build: of a layer and one that lies on it, by their numbers; lap: mm; knocked: the layers that are left
+    out where film lies on them, with a gap around it, mm."""
+
+    build: Callable[[int, int], Build]
+    lap: float
+    knocked: frozenset[int] = frozenset()
+    gap: float = 0.0
+
+
+def seen_of(layers_on: NDArray[np.intp]) -> NDArray[np.intp]:
+    """The layer that is seen on each face, -1 for none. layers_on : (F, I)."""
+    seen = np.full(len(layers_on), -1, np.intp)
+    for column in layers_on.T:
+        seen = np.where(column >= 0, column, seen)
+    return seen
+
+
+def pieces_of_layers(
+    planar: PlanarMap, layers_on: NDArray[np.intp], order: list[int], ways: Ways, progress: Progress
+) -> list[tuple[Piece, ...]]:
+    """The pieces of each layer, in the order given. layers_on : (F, I), the layers that lie on a face, -1 for none.
+
+    A layer runs under others of the items it is in, and under items that lie on it; under nothing else. Raises: Cancelled.
+    """
+    seen = seen_of(layers_on)
+    pieces = []
+    for place, layer in enumerate(order):
+        progress.raise_if_cancelled()
+        progress.report(place / len(order))
+        part = Part(progress, place / len(order), (place + 1) / len(order))
+        own, above = seen == layer, np.isin(seen, order[place + 1 :])
+        if layer in ways.knocked:
+            pieces.append(clear_of_film(planar, with_page(own), with_page(above), ways.gap, part))
+            continue
+        under = _under(layers_on, layer, order[place + 1 :]) & ~own
+        whole, lapped = (under & np.isin(seen, [upper for upper in order if ways.build(layer, upper) == build])
+                         for build in ("whole", "lapped"))
+        if not lapped.any():
+            pieces.append(pieces_of_faces(planar, with_page(own | whole), bool(whole.any()), part))
+        else:
+            pieces.append(lapped_pieces(planar, with_page(own | whole), with_page(lapped), ways.lap, part))
+    return pieces
+
+
+def _under(layers_on: NDArray[np.intp], layer: int, above: list[int]) -> NDArray[np.bool_]:
+    """Where a layer may run, out of sight."""
+    under = np.zeros(len(layers_on), bool)
+    for column in layers_on.T[(layers_on == layer).any(axis=0)]:
+        under |= (column == layer) | np.isin(column, above)
+    return under
+
+
+def with_page(faces: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Faces, and last what lies beyond them, which is none of these."""
+    return np.append(faces, False)
