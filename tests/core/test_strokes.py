@@ -20,12 +20,12 @@ from bisectum.core.formats.svg.write import write_svg
 from bisectum.core.geom.bezier import flatten, line_segments
 from bisectum.core.job import JobDocument, MakeSettings, new_document
 from bisectum.core.make import MakeResult, run_make
+from bisectum.core.model.clip import clipped
 from bisectum.core.model.stroke import Stroke
 from bisectum.core.raster.ink.amount import ink_of
 from bisectum.core.raster.ink.paper import darkness
 from bisectum.core.raster.skeleton import skeleton_graph
 from bisectum.core.raster.thinning import pen_width, thinned
-from bisectum.core.model.clip import clipped
 from bisectum.core.steps.layers.perforate import perforated
 from bisectum.core.steps.lines.strokes.drawn_graph import drawn_graph
 from bisectum.core.steps.lines.strokes.reading import Reading, RoleChange, read_strokes

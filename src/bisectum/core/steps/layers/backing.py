@@ -18,6 +18,8 @@ from bisectum.core.steps.layers.settings import Backing
 def backing_pieces(planar: PlanarMap, cut: NDArray[np.bool_], backing: Backing, gap: float | None = None) -> tuple[Piece, ...]:
     """The pieces of a backing. cut : (F,), what lies on it. gap: mm around what lies on it, where it is left out there; None
     where it is solid."""
+    if not cut.any():
+        return ()
     windows = "keep" if backing.windows == "keep" else "drop"
     distance = backing.margin_mm if backing.kind == "margin" else 0.0
     fields = {"palette": planar.palette, "mm_per_px": planar.mm_per_px, "width": planar.width, "height": planar.height,

@@ -24,8 +24,10 @@ QUARTER = 4 / 3 * math.tan(math.pi / 8)  # the handles of a quarter of a circle 
 def reversed_pieces(planar: PlanarMap, cut: NDArray[np.bool_], reverse: Reverse) -> tuple[Piece, ...]:
     """The pieces of the reverse. cut : (F,), what the make cuts.
 
-    Raises: SettingsError where the make leaves nothing open within the shape.
+    Raises: SettingsError where the make cuts nothing that could be turned round.
     """
+    if not cut.any():
+        raise SettingsError("This make has no pieces, so there is nothing to reverse.", code="reverse_empty")
     fields = {"palette": planar.palette, "mm_per_px": planar.mm_per_px, "width": planar.width, "height": planar.height,
               "deviation": planar.deviation}
     if reverse.within == "outline":
@@ -36,8 +38,6 @@ def reversed_pieces(planar: PlanarMap, cut: NDArray[np.bool_], reverse: Reverse)
     over = overlay([rings_of(*shape), rings_of(*outlines(planar, with_page(cut))[:2])])
     within, taken = (over.labels > 0).T
     left = relabel(over, without_slivers(over, within & ~taken, SPECK_MM2), **fields)
-    if not left.face_labels.any():
-        raise SettingsError("In reverse nothing is left to cut: choose a wider margin or another shape.", code="reverse_empty")
     return pieces_of_faces(left, with_page(left.face_labels > 0), False)
 
 

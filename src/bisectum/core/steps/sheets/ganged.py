@@ -228,7 +228,9 @@ def _into_windows(gang: Gang, parts: list[int]) -> list[int]:
             if _least_box(small)[0] > room:
                 continue
             if board is None:
-                board = Board(Area(left, top, right - left, bottom - top), gang.settings.spacing_mm)
+                edge = gang.settings.spacing_mm + 1.0  # of what is not free
+                board = Board(Area(left - edge, top - edge, right - left + 2 * edge, bottom - top + 2 * edge),
+                              gang.settings.spacing_mm)
                 board.close_beside(window)
             place = _free_place(gang, board, part)
             if place is not None and window.buffer(-gang.settings.spacing_mm + CLOSE_MM).covers(gang.placed(place)):

@@ -204,7 +204,7 @@ def _all_ganged(artwork: Artwork, desk: Desk, progress: Progress) -> tuple[list[
     by_stock: dict[str, list[Part]] = {}
     for group in groups:
         by_stock.setdefault(_stock_key(artwork.layers[group.layer], desk), []).append(group)
-    tables = [_of_stock(artwork, own, desk) for own in by_stock.values()]
+    tables = [_of_stock(artwork, own, desk, progress) for own in by_stock.values()]
     # The first strips of all stocks are looked for at once, so that many stocks take no longer than one.
     tasks = [task for one in tables if (task := task_of(one.table, one.ready)) is not None]
     nested(tasks, desk.settings.seconds, desk.nester, desk.layouts, Stretch(progress, 0.0, 0.8))
@@ -225,13 +225,24 @@ def _all_ganged(artwork: Artwork, desk: Desk, progress: Progress) -> tuple[list[
     return parts, sheets, left_over
 
 
-def _of_stock(artwork: Artwork, groups: Sequence[Part], desk: Desk) -> _OfStock:
+def _of_stock(artwork: Artwork, groups: Sequence[Part], desk: Desk, progress: Progress) -> _OfStock:
+    """The parts that are cut from one stock; where a sheet is to be filled, about as many copies as lie on one. Raises:
+    Cancelled."""
     settings, layer = desk.settings, artwork.layers[groups[0].layer]
     copies = _filling(groups, desk, layer) if settings.fill else settings.copies
-    parts = [replace(part, copy=copy) for part in groups for copy in range(copies_of(part, settings, copies))]
-    _refuse_too_many(parts)
-    table = Gang(parts, list(range(len(parts))), _room_for(desk, layer), settings, _turns(settings, layer))
-    return _OfStock(layer, table, ready(table))
+    while True:
+        parts = [replace(part, copy=copy) for part in groups for copy in range(copies_of(part, settings, copies))]
+        _refuse_too_many(parts)
+        table = Gang(parts, list(range(len(parts))), _room_for(desk, layer), settings, _turns(settings, layer))
+        own = _OfStock(layer, table, ready(table))
+        task = task_of(table, own.ready)
+        if not settings.fill or copies == 1 or task is None:
+            return own
+        (strip,) = nested([task], settings.seconds, desk.nester, desk.layouts, progress)
+        room = table.area.height + settings.spacing_mm
+        if strip.length <= room:
+            return own
+        copies = max(1, min(copies - 1, int(copies * room / strip.length)))
 
 
 def _laid_out(
@@ -242,20 +253,40 @@ def _laid_out(
     by_hand = hand_places(desk.settings.by_hand, parts, [one.id or one.key for one in artwork.layers], artwork.width)
     sheets = gang(own.table, own.ready, by_hand, desk.nester, desk.layouts, progress)
     lost = too_large(own.table)
-    if desk.settings.fill and len(sheets) > 1:
-        # As many whole copies as one sheet takes, and no more.
-        first_gone = min(parts[laid.part].copy for sheet in sheets[1:] for laid in sheet)
-        kept = [laid for laid in sheets[0] if parts[laid.part].copy < max(1, first_gone)]
-        return _only(parts, [kept] if first_gone else [kept, *sheets[1:2]], lost)
+    if desk.settings.fill:
+        return *_whole_copies(parts, sheets, desk.settings), []
     return parts, sheets, lost
 
 
-def _only(parts: list[Part], sheets: list[list[Laid]], lost: list[int]) -> tuple[list[Part], list[list[Laid]], list[int]]:
-    """Without the parts that lie on no sheet, and are not lost either."""
-    there = sorted({laid.part for sheet in sheets for laid in sheet} | set(lost))
-    number_of = {part: k for k, part in enumerate(there)}
-    return ([parts[part] for part in there], [[replace(laid, part=number_of[laid.part]) for laid in sheet] for sheet in sheets],
-            [number_of[part] for part in lost])
+def _whole_copies(
+    parts: list[Part], sheets: list[list[Laid]], settings: SheetsSettings
+) -> tuple[list[Part], list[list[Laid]]]:
+    """As many whole copies as lie on the first sheet, and one at least. Which part is of which copy does not matter so far."""
+    def kind(part: Part) -> tuple[int, int]:
+        return id(part.pieces), id(part.strokes)
+
+    needed = {kind(part): copies_of(part, settings, 1) for part in parts}
+    there: dict[tuple[int, int], list[Laid]] = {name: [] for name, count in needed.items() if count}
+    for laid in sheets[0] if sheets else ():
+        there[kind(parts[laid.part])].append(laid)
+    whole = min((len(own) // needed[name] for name, own in there.items()), default=0)
+    if not whole:  # one make takes more than one sheet
+        chosen = {k for k, part in enumerate(parts) if part.copy < needed[kind(part)]}
+        found = [[laid for laid in sheet if laid.part in chosen] for sheet in sheets]
+    else:
+        found = [[laid for name, own in there.items() for laid in own[: whole * needed[name]]]]
+    kept: list[Part] = []
+    numbers: dict[tuple[int, int], int] = {}
+    renamed = []
+    for sheet in found:
+        own_sheet = []
+        for laid in sheet:
+            part = parts[laid.part]
+            numbers[kind(part)] = numbers.get(kind(part), -1) + 1
+            own_sheet.append(replace(laid, part=len(kept)))
+            kept.append(replace(part, copy=numbers[kind(part)]))
+        renamed.append(own_sheet)
+    return kept, [sheet for sheet in renamed if sheet]
 
 
 def _stock_key(layer: Layer, desk: Desk) -> str:
@@ -275,11 +306,11 @@ def _room_for(desk: Desk, layer: Layer) -> Area:
 
 
 def _filling(groups: Sequence[Part], desk: Desk, layer: Layer) -> int:
-    """How many copies are tried where a sheet is to be filled: a few more than will lie on it."""
+    """How many copies are tried first where a sheet is to be filled: a few more than will lie on it."""
     area = _room_for(desk, layer)
     per_make = sum(copies_of(part, desk.settings, 1) * shape_of(part.pieces, part.strokes, COARSE_MM).buffer(
         desk.settings.spacing_mm / 2).area for part in groups)
-    return int(min(500, max(1, np.ceil(0.95 * area.width * area.height / max(1.0, per_make)))))
+    return int(min(500, max(1, np.ceil(0.85 * area.width * area.height / max(1.0, per_make)))))
 
 
 def _with_marks(sheet: Sheet, parts: Sequence[Part], settings: SheetsSettings) -> Sheet:
