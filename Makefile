@@ -7,6 +7,7 @@
 #               make photos: what photographs become; make overlay: how exactly and fast curves are laid over each other;
 #               make pieces: what rules on pieces leave, and whether changes by hand hold
 #               make strokes: pages of ink, middle lines, folds and kinds of pictures;
+#               make sheets: register, close layouts, what a split loses;
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
 SHELL := /bin/bash
@@ -17,7 +18,7 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes battery thresholds screenshots api lint
+.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets battery thresholds screenshots api lint
 .DELETE_ON_ERROR:
 
 setup: .venv/ready build/kernels web/dist/index.html
@@ -84,6 +85,9 @@ pieces: setup
 
 strokes: setup
 	$(BIN)/python bench/strokes.py
+
+sheets: setup
+	$(BIN)/python bench/sheets.py
 
 overlay: setup
 	$(BIN)/python bench/overlay.py

@@ -202,7 +202,8 @@ def test_the_opposite_of_a_drawing_leaves_bare_what_the_cloth_shows() -> None:
 def test_the_opposite_of_a_photograph_shows_the_same_picture() -> None:
     """On dark cloth the lightest tones are cut and the darkest left; together both cut every place of the subject."""
     rgba = np.ascontiguousarray(rgba_of(shipped("coffee"))[::3, ::3])
-    course = CourseSettings.model_validate({"colours": {"kind": "photo", "treatment": "lightness", "count": 3, "bare": [2]},
+    course = CourseSettings.model_validate({"colours": {"kind": "photo", "treatment": "lightness", "count": 3, "bare": [1],
+                                                       "drawn_top": False},
                                             "background": {"mode": "keep"}})
     job = new_document(ONE, "a.jpg", "Face", course).with_make_step("layers", {"build": "flush", "base": "#ffffff"})
     light = made(job, rgba)

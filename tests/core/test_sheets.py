@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from bisectum.core.errors import BrokenStructure, Cancelled, SettingsError
 from bisectum.core.geom.bezier import bounds
 from bisectum.core.model.artwork import Artwork
-from bisectum.core.model.shapes_of import polygon_of, shape_of
+from bisectum.core.model.shapes_of import polygon_of, shape_of, union
 from bisectum.core.model.sheet import Area, SheetPlan
 from bisectum.core.model.stock import Stock
 from bisectum.core.progress import SILENT
@@ -239,7 +239,7 @@ def test_parts_of_a_split_make_laid_together_are_the_make(seed: int, way: str, l
         whole = shape_of(layer.pieces, (), 0.002)
         parts = [shapely.transform(shape_of(tile.artwork.layers[number].pieces, (), 0.002), lambda p, at=tile.at: p + at)
                  for tile in tiles]
-        together = shapely.union_all(parts)
+        together = union(parts)
         assert shapely.symmetric_difference(together, whole).area < 0.002 * whole.length  # chords of curves cut elsewhere
         doubled = sum(part.area for part in parts) - together.area
         if not lap:

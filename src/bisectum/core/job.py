@@ -17,6 +17,7 @@ from bisectum.core.errors import NotFoundError, SettingsError
 from bisectum.core.items.settings import Border, Drawn, Lettering, Lifted, Lines, Shape
 from bisectum.core.patterns import ITEM_ID, SHA256
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
+from bisectum.core.steps.layers.opposite import is_dark
 from bisectum.core.steps.layers.settings import LayersSettings
 from bisectum.core.steps.settings import StepSettings
 from bisectum.core.steps.sheets.settings import SheetsSettings
@@ -168,7 +169,9 @@ class JobDocument(StepSettings):
                 document = self._with(make=self.make.with_fields({"layers": layers}))
                 for one in variant.tones:
                     if any(item.id == one.item for item in self.pictures):
-                        document = document.with_step(one.item, "colours", {"bare": one.tones})
+                        # Dark lines on dark cloth are the cloth's own.
+                        lines = {"drawn_top": False} if is_dark(variant.base) else {}
+                        document = document.with_step(one.item, "colours", {"bare": one.tones, **lines})
                 return document
         raise NotFoundError("This cloth is no longer part of the job.", code="cloth_missing", cloth=cloth)
 

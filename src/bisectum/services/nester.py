@@ -46,7 +46,7 @@ def _strip(task: Task, seconds: int) -> Strip:
     items = [spyrrow.Item(str(number), list(map(tuple, demand.shape.tolist())), demand.count, demand.turns)
              for number, demand in enumerate(task.demands)]
     instance = spyrrow.StripPackingInstance("sheet", task.height, items)
-    compression = max(1, round(seconds * COMPRESSING))
+    compression = round(seconds * COMPRESSING)
     config = spyrrow.StripPackingConfig(early_termination=True, total_computation_time=None, num_workers=WORKERS, seed=SEED,
                                         exploration_time=max(1, seconds - compression), compression_time=compression)
     solution = instance.solve(config)

@@ -14,6 +14,7 @@ from bisectum.core.model.artwork import Piece
 from bisectum.core.model.stroke import Strokes
 
 CHORD_MM = 0.005
+GRID_MM = 1e-6
 
 
 def polygon_of(piece: Piece, chord: float = CHORD_MM) -> BaseGeometry:
@@ -25,8 +26,15 @@ def polygon_of(piece: Piece, chord: float = CHORD_MM) -> BaseGeometry:
 
 def shape_of(pieces: Sequence[Piece], strokes: Strokes, chord: float = CHORD_MM) -> BaseGeometry:
     """Pieces and strokes as one geometry."""
+    if len(pieces) == 1 and not strokes:
+        return polygon_of(pieces[0], chord)
     lines = [shapely.LineString(np.concatenate([flatten(stroke.segments, chord), stroke.segments[-1:, 3]])) for stroke in strokes]
-    return shapely.union_all([*(polygon_of(piece, chord) for piece in pieces), *lines])
+    return union([*(polygon_of(piece, chord) for piece in pieces), *lines])
+
+
+def union(shapes: Sequence[BaseGeometry]) -> BaseGeometry:
+    """All of some shapes. On a grid: without one, GEOS has been seen to lose a polygon that only touches others."""
+    return shapely.union_all(shapes, grid_size=GRID_MM)
 
 
 def moved(shape: BaseGeometry, matrix: NDArray[np.float64]) -> BaseGeometry:

@@ -36,6 +36,7 @@ class Gang:
     turns: Turns
     shapes: dict[int, BaseGeometry] = field(default_factory=dict)
     held: dict[int, list[Laid]] = field(default_factory=dict)
+    outlines: dict[int, NDArray[np.float64]] = field(default_factory=dict)
 
     def shape(self, part: int) -> BaseGeometry:
         """Copies share their pieces, and so their shape."""
@@ -43,6 +44,14 @@ class Gang:
         if key not in self.shapes:
             self.shapes[key] = shape_of(self.all_parts[part].pieces, self.all_parts[part].strokes)
         return self.shapes[key]
+
+    def outline(self, part: int) -> NDArray[np.float64]:
+        """What the nester is given of a part. (N, 2)."""
+        key = id(self.shape(part))
+        if key not in self.outlines:
+            near = self.settings.together_mm if self.settings.together == "near" else 0.0
+            self.outlines[key] = outline_for(self.shape(part), self.settings.spacing_mm, near)
+        return self.outlines[key]
 
     def placed(self, laid: Laid) -> BaseGeometry:
         return moved(self.shape(laid.part), laid.matrix)
@@ -110,10 +119,9 @@ def _least_box(shape: BaseGeometry) -> tuple[float, float]:
 
 def task_of(gang: Gang, parts: Sequence[int]) -> Task | None:
     """What the nester is asked for parts. The strip runs down the carrier, so parts are laid a quarter round in it."""
-    near = gang.settings.together_mm if gang.settings.together == "near" else 0.0
     demands = []
     for numbers in _alike(gang, parts):
-        outline = outline_for(gang.shape(numbers[0]), gang.settings.spacing_mm, near)
+        outline = gang.outline(numbers[0])
         demands.append(Demand(np.column_stack([outline[:, 1], -outline[:, 0]]), len(numbers), gang.turns))
     return Task(tuple(demands), gang.area.width + gang.settings.spacing_mm) if demands else None
 

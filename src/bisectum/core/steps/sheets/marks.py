@@ -12,6 +12,7 @@ from shapely.geometry.base import BaseGeometry
 
 from bisectum.core.geom.bezier import line_segments
 from bisectum.core.geom.path import Path
+from bisectum.core.model.shapes_of import union
 from bisectum.core.steps.sheets.settings import SheetsSettings
 
 AWAY_MM = 1.0  # cuts across the waste end so far off every piece
@@ -60,7 +61,7 @@ def weeding_cuts(settings: SheetsSettings, shapes: Sequence[BaseGeometry], box: 
     every = settings.weed_every_mm
     if not every or not shapes:
         return []
-    taken = shapely.union_all([shape.buffer(AWAY_MM, quad_segs=4) for shape in shapes])
+    taken = union([shape.buffer(AWAY_MM, quad_segs=4) for shape in shapes])
     rows = math.floor((box[3] - box[1]) / every)
     found: list[Path] = []
     for row in range(1, rows + 1):

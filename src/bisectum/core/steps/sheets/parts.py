@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from bisectum.core.model.artwork import Artwork, Layer, Piece
-from bisectum.core.model.shapes_of import polygon_of
+from bisectum.core.model.shapes_of import polygon_of, union
 from bisectum.core.model.sheet import Part
 from bisectum.core.model.stroke import Stroke
 from bisectum.core.raster.forest import groups_of
@@ -62,7 +62,7 @@ def _by_cluster(layer: Layer, clusters: list[list[int]]) -> list[tuple[Stroke, .
         clusters.append([])
     if not layer.strokes or len(clusters) == 1:
         return [layer.strokes] * len(clusters)
-    shapes = [shapely.union_all([polygon_of(layer.pieces[k], COARSE_MM) for k in own]) for own in clusters]
+    shapes = [union([polygon_of(layer.pieces[k], COARSE_MM) for k in own]) for own in clusters]
     nearest = shapely.STRtree(shapes).nearest([shapely.Point(stroke.at) for stroke in layer.strokes]).tolist()
     return [tuple(stroke for stroke, own in zip(layer.strokes, nearest, strict=True) if own == k) for k in range(len(clusters))]
 
