@@ -66,12 +66,30 @@ def walk_photographs(page: Page) -> None:
     page.get_by_role("button", name="Take A").click()
     ready(page)
     shoot(page, "tones")
+
+
+def walk_sheets(page: Page) -> None:
+    open_job(page, "Enamel kettle for the tea tent")
+    step(page, "3")
     page.get_by_role("combobox", name="It becomes").click()
-    page.get_by_role("option", name="One dark tone").click()
+    page.get_by_role("option", name="Tones, light to dark").click()
     page.wait_for_timeout(400)
     ready(page)
     step(page, "7")
-    shoot(page, "one-dark-tone")
+    page.get_by_text("For other cloth").click()
+    page.get_by_role("button", name="Reverse for the opposite cloth").click()
+    page.get_by_role("combobox").filter(has_text="For Dark cloth").wait_for(timeout=20_000)
+    page.wait_for_timeout(4000)
+    shoot(page, "cloths")
+    step(page, "8")
+    page.get_by_role("button", name="Download sheet 1").wait_for(timeout=20_000)
+    page.wait_for_timeout(800)
+    shoot(page, "sheets")
+    open_job(page, "Badge for the harbour crew")
+    step(page, "8")
+    page.get_by_role("button", name="Download sheet 1").wait_for(timeout=40_000)
+    page.wait_for_timeout(800)
+    shoot(page, "roll")
 
 
 def walk_drawings(page: Page) -> None:
@@ -79,13 +97,8 @@ def walk_drawings(page: Page) -> None:
     page.get_by_role("link", name="Open Lighthouse").wait_for()
     page.wait_for_timeout(800)
     shoot(page, "shelf")
-    bad = Path(tempfile.mkdtemp()) / "boat.png"
-    bad.write_text("not a picture")
-    page.locator("input[type=file]").set_input_files(bad)
-    page.get_by_role("alert").wait_for()
-    shoot(page, "error")
     open_job(page, "Lighthouse for the harbour window")
-    for key, name in (("1", "picture"), ("2", "background"), ("3", "colours"), ("7", "layers"), ("8", "export")):
+    for key, name in (("1", "picture"), ("2", "background"), ("3", "colours"), ("9", "export")):
         step(page, key)
         shoot(page, name)
     step(page, "4")
@@ -95,6 +108,11 @@ def walk_drawings(page: Page) -> None:
     page.wait_for_timeout(600)
     shoot(page, "lines")
     step(page, "7")
+    page.get_by_role("combobox").filter(has_text="Made up").click()
+    page.get_by_role("option", name="Spread, layers apart").click()
+    page.wait_for_timeout(500)
+    shoot(page, "layers")
+    page.get_by_text("From your drawer").click()
     page.get_by_role("button", name="Open the drawer").click()
     page.wait_for_timeout(600)
     shoot(page, "drawer")
@@ -121,11 +139,6 @@ def walk_pieces(page: Page) -> None:
     page.mouse.up()
     page.wait_for_timeout(500)
     shoot(page, "pieces")
-    page.get_by_text("In a list").click()
-    page.wait_for_timeout(600)
-    page.get_by_role("listitem").filter(has_text="too small").first.hover()
-    page.wait_for_timeout(400)
-    shoot(page, "pieces-list")
 
 
 def walk_arrange(page: Page) -> None:
@@ -175,6 +188,7 @@ def main() -> None:
                 walk_drawings(page)
                 walk_pieces(page)
                 walk_photographs(page)
+                walk_sheets(page)
                 walk_arrange(page)
                 browser.close()
         finally:

@@ -169,3 +169,21 @@ def test_a_plan_is_folded_perforated_or_drawn(tmp_path: Path) -> None:
     assert set(found["dashed"]["strokes"]) == {"cut"} and found["dashed"]["strokes"]["cut"] > 60
     refused = run("trace", plan, "-o", tmp_path / "no.svg", "--perforate", "3mm")
     assert refused.returncode == 2 and "perforation" in refused.stderr
+
+
+def test_sheets_for_a_mat_are_files_of_their_own(tmp_path: Path, pictures: Path) -> None:
+    out, report = tmp_path / "sign.svg", tmp_path / "report.json"
+    sign = pictures / "berth-sign.png"
+    asked = ("--width", "480mm", "--mat", "12x12", "--split", "straight", "--mirror", "--report", report)
+    done = run("trace", sign, "-o", out, *asked)
+    assert (done.returncode, done.stderr) == (0, "")
+    told = json.loads(report.read_text())
+    files = sorted(tmp_path.glob("*-sheet-*.svg"))
+    assert len(files) == len(told["sheets"]) > len(told["layers"]) and all("mirrored" in path.name for path in files)
+    assert all(read_svg(path.read_text()).width_mm == pytest.approx(304.8) for path in files)
+    for mat, sentence in (("13x", "is no mat"), ("12x12", "larger mat, or split")):
+        refused = run("trace", pictures / "berth-sign.png", "-o", tmp_path / "no.svg", "--width", "480mm", "--mat", mat)
+        assert refused.returncode == 2 and sentence in refused.stderr and not (tmp_path / "no.svg").exists()
+    for copies in ("0", "10000"):
+        refused = run("trace", pictures / "berth-sign.png", "-o", tmp_path / "no.svg", "--mat", "12x12", "--copies", copies)
+        assert refused.returncode == 2 and "ask for 1 to 500" in refused.stderr

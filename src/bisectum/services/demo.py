@@ -9,6 +9,7 @@ from typing import Any
 from bisectum.core.course import CourseSettings
 from bisectum.core.errors import InputError
 from bisectum.core.job import JobDocument, MakeSettings
+from bisectum.core.steps.sheets.carriers import CARRIERS
 from bisectum.services.bench import Bench, NewJob
 from bisectum.services.files import read_file
 
@@ -18,14 +19,16 @@ Extra = tuple[str, str, dict[str, Any]]
 @dataclass(frozen=True, slots=True)
 class DemoJob:
     """A job of the demo: its picture, its name, the finished width, what it is put on; settings: of the steps of its picture;
-    place: where it lies; below, above: further items, as kind, name and fields; others: files of further
-    pictures."""
+    layers, sheets: of those of the make; place: where it lies; below, above: further items, as kind, name and fields; others:
+    files of further pictures."""
 
     file_name: str
     name: str
     width_mm: float
     base: str = "#ffffff"
     settings: dict[str, Any] = field(default_factory=dict)
+    layers: dict[str, Any] = field(default_factory=dict)
+    sheets: dict[str, Any] = field(default_factory=dict)
     place: dict[str, float] = field(default_factory=dict)
     below: tuple[Extra, ...] = ()
     above: tuple[Extra, ...] = ()
@@ -57,8 +60,12 @@ def _star(name: str, x: float) -> Extra:
     return "shape", name, {"made": made, "place": {"x_mm": x, "y_mm": 18.0}}
 
 
+# A dozen badges from a roll; and a kettle to be pressed on cloth, its sheets in register.
+ROLL = {"layout": "ganged", "carrier": CARRIERS["roll-457"], "copies": 12}
+PRESSED = {"marks": "cross", "frame": True, "centred": True}
+
 BADGE = DemoJob(
-    "lighthouse.png", "Badge for the harbour crew", 42.0, "#d9d2c3", place={"x_mm": 0.0, "y_mm": -1.0},
+    "lighthouse.png", "Badge for the harbour crew", 42.0, "#d9d2c3", sheets=ROLL, place={"x_mm": 0.0, "y_mm": -1.0},
     below=(_disc("Ground", 104, NIGHT), _disc("Window", 72, CREAM)),
     above=(
         ("lettering", "Upper words", {"made": {**AROUND, "text": "QUILLHAVEN HARBOUR", "spacing_mm": 1.2, "radius_mm": 39.5},
@@ -73,7 +80,7 @@ JOBS = (
     DemoJob("tide-note.jpg", "Tide note for the kitchen wall", 110.0, "#f3e9d4", others=("bun-note.jpg",)),
     DemoJob("lunch-crate.png", "Lunch crate for the crew", 210.0, "#6d5a45"),
     DemoJob("dog.jpg", "Barnacle the harbour dog", 150.0, settings=DOG),
-    DemoJob("kettle.jpg", "Enamel kettle for the tea tent", 180.0),
+    DemoJob("kettle.jpg", "Enamel kettle for the tea tent", 180.0, layers={"material": "heat-transfer vinyl"}, sheets=PRESSED),
     DemoJob("berth-sign.png", "Berth sign for the open day", 160.0),
     BADGE,
     DemoJob("lighthouse.png", "Lighthouse for the harbour window", 142.0, "#1c2a44"),
@@ -96,7 +103,7 @@ def lay_out(bench: Bench, pictures: Path) -> None:
 
 def _new(job: DemoJob, pictures: Path) -> NewJob:
     course = CourseSettings.model_validate({"picture": {"width_mm": job.width_mm}} | job.settings)
-    make = MakeSettings.model_validate({"layers": {"base": job.base}})
+    make = MakeSettings.model_validate({"layers": {"base": job.base} | job.layers, "sheets": job.sheets})
     others = tuple((read_file(pictures / name), name) for name in job.others)
     return NewJob(read_file(pictures / job.file_name), job.file_name, job.name, course, make,
                   lambda document: _with_items(document, job), others)

@@ -37,7 +37,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
         small ? t("course.summary.small", small) : "",
         !small && colours.absorbed ? t("course.summary.absorbed", colours.absorbed) : "",
       ),
-      lines: t("course.summary.lines", { nodes, deviation: lines.deviation_mm.toFixed(2) }),
+      lines: lines.strokes.length ? t("strokes.summary", lines.strokes.length) : t("course.summary.lines", { nodes, deviation: lines.deviation_mm.toFixed(2) }),
       pieces: join(t("course.summary.pieces", pieces.here), pieces.gone ? t("course.summary.gone", pieces.gone) : ""),
       arrange: t("course.summary.arrange", result.items.length),
       layers: t(`course.summary.layers.${result.build}`, { first: result.layers[0]?.name ?? "" }),

@@ -1,7 +1,8 @@
 /** Words about drawings in strokes: cut, folded, drawn. */
 
 export const strokes = {
-  intro: "{nodes} nodes on {length} m of cut, along the middles of the lines that were drawn.",
+  intro: "{count} line along the middle of what was drawn. | {count} lines along the middles of what was drawn.",
+  summary: "{count} middle line | {count} middle lines",
   way: "Strokes become",
   ways: { filled: "Filled pieces", centre: "Their middle lines" },
   meaning: "Middle lines are",

@@ -161,6 +161,15 @@ function step(by: number): void {
   sheets.picked = all[(now + by + all.length) % all.length] ?? null;
 }
 
+/** To the next sheet of the same material, to the same place there. */
+function sendOn(): void {
+  const all = plan.value?.sheets ?? [];
+  const from = all[sheets.picked?.sheet ?? -1];
+  const own = all.flatMap((sheet, i) => (from && sheet.stock_id === from.stock_id && sheet.stock === from.stock ? [i] : []));
+  const next = own[(own.indexOf(sheets.picked?.sheet ?? -1) + 1) % Math.max(1, own.length)];
+  if (next !== undefined && own.length > 1) sheets.put({ x: 0, y: 0 }, 0, next);
+}
+
 function onKey(event: KeyboardEvent): void {
   if (event.ctrlKey || event.metaKey) return;
   const far = event.shiftKey ? 10 : 1;
@@ -175,6 +184,7 @@ function onKey(event: KeyboardEvent): void {
     touched.value = true;
   } else if (key === "n" || key === "p") step(key === "n" ? 1 : -1);
   else if (key === "r" && sheets.laid) sheets.put({ x: 0, y: 0 }, event.shiftKey ? 15 : 90);
+  else if (key === "s" && sheets.laid) sendOn();
   else if (event.key === "Backspace" && sheets.laid) sheets.putBack();
   else if (event.key === "Escape") sheets.picked = null;
   else if (event.key === "+" || event.key === "=") zoom(1.25);

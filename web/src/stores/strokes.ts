@@ -2,6 +2,7 @@ import { defineStore } from "pinia";
 import { computed, ref, watch } from "vue";
 
 import type { StrokeFacts } from "@/api/types";
+import { i18n } from "@/i18n";
 import type { Point } from "@/core/nodeGrid";
 import { pathNodes } from "@/core/pathNodes";
 import { toPlace } from "@/core/placement";
@@ -28,6 +29,14 @@ export const useStrokes = defineStore("strokes", () => {
   /** Ends of open strokes of the make, which a rule snaps to: x and y one after the other, mm of the page. */
   const ends = computed<number[][]>(() =>
     (job.result?.layers ?? []).flatMap(({ strokes }) => strokes.map(({ path }) => Array.from(pathNodes(path).places))),
+  );
+  /** How much is cut, folded and drawn, m. */
+  const lengths = computed(() =>
+    (["cut", "score", "draw"] as const)
+      .map((role) => ({ role, metres: facts.value.filter((own) => own.role === role).reduce((sum, own) => sum + own.length_mm, 0) / 1000 }))
+      .filter(({ metres }) => metres > 0)
+      .map(({ role, metres }) => `${i18n.global.t(`strokes.roles.${role}`)} ${metres.toFixed(2)} m`)
+      .join(", "),
   );
   const pickedFacts = computed(() => picked.value.flatMap((i) => facts.value[i] ?? []));
   watch(() => [job.item?.id, stage.step], () => (picked.value = []));
@@ -64,5 +73,5 @@ export const useStrokes = defineStore("strokes", () => {
     return job.change("lines", { roles: withRole(settings.roles, which, role) });
   }
 
-  return { facts, active, scene, ends, picked, pickedFacts, hover, at, pick, pickAll, pickFollowing, become };
+  return { lengths, facts, active, scene, ends, picked, pickedFacts, hover, at, pick, pickAll, pickFollowing, become };
 });

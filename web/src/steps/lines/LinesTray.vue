@@ -35,8 +35,11 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
 
 <template>
   <p v-if="facts" class="soft">
-    {{ t(strokes.facts.length ? "strokes.intro" : "lines.intro", { nodes, length: ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2), deviation: facts.deviation_mm.toFixed(3) }) }}
-    {{ t("lines.straight", { straight: facts.straight, segments: facts.segments }) }}
+    <template v-if="strokes.facts.length">{{ t("strokes.intro", strokes.facts.length) }} {{ strokes.lengths }}</template>
+    <template v-else>
+      {{ t("lines.intro", { nodes, length: ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2), deviation: facts.deviation_mm.toFixed(3) }) }}
+      {{ t("lines.straight", { straight: facts.straight, segments: facts.segments }) }}
+    </template>
     <template v-if="facts.repaired">{{ t("lines.repaired", facts.repaired) }}</template>
   </p>
   <StrokeControls v-if="settings && inStrokes" :settings="settings" @move="moveStep" @settle="settleStep" />

@@ -21,6 +21,7 @@ import AppSelect from "@/ui/AppSelect.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
 import CarriersDialog from "./CarriersDialog.vue";
+import ItemCopies from "./ItemCopies.vue";
 import LargerThanMat from "./LargerThanMat.vue";
 import SheetList from "./SheetList.vue";
 import WhatItTakes from "./WhatItTakes.vue";
@@ -64,6 +65,16 @@ const cloths = computed(() => [
 const summary = computed(() => (sheets.plan ? t(`sheets.intro.${settings.value?.layout ?? "in_place"}`, { count: sheets.plan.sheets.length }) : ""));
 const marksNote = computed(() => (settings.value ? [t(`sheets.marksOf.${settings.value.marks}`), settings.value.frame ? t("sheets.framed") : ""].filter(Boolean).join(", ") : ""));
 const clashes = computed(() => sheets.plan?.sheets.flatMap((sheet, i) => (sheet.clashes.length ? [i + 1] : [])) ?? []);
+/** The width at which the make fills the usable area, mm. */
+const fittingWidth = computed(() => {
+  const [now, sheet] = [settings.value, sheets.plan?.sheets[0]];
+  const [width, height] = [job.result?.width_mm ?? 0, job.result?.height_mm ?? 0];
+  if (!now || !sheet || !width || now.split !== "none" || now.carrier.kind === "roll") return 0;
+  const reach = Math.max(now.marks === "none" ? 0 : now.mark_off_mm + now.mark_mm, now.frame ? now.frame_mm : 0);
+  const [across, down] = now.turned ? [height, width] : [width, height];
+  const factor = Math.min((sheet.usable[2] - 2 * reach) / across, (sheet.usable[3] - 2 * reach) / down);
+  return Math.floor(10 * width * factor) / 10 - 0.1;
+});
 const jobId = computed(() => job.job?.id ?? 0);
 
 onMounted(() => void sheets.openCarriers());
@@ -96,6 +107,7 @@ onMounted(() => void sheets.openCarriers());
       </div>
       <AppSelect :model-value="String(settings.seconds)" :label="t('sheets.time')" :options="seconds" @update:model-value="settle({ seconds: Number($event) })" />
       <AppCheck :label="t('sheets.inWindows')" :value="settings.in_windows" @settle="settle({ in_windows: $event })" />
+      <AppFold v-if="job.items.length > 1" :title="t('sheets.ofItems')" name="item-copies" :note="settings.of_items.length ? String(settings.of_items.length) : ''"><ItemCopies /></AppFold>
       <div class="hand">
         <span class="soft">{{ t(sheets.laid ? "sheets.picked" : "sheets.nonePicked") }}</span>
         <template v-if="sheets.laid">
@@ -109,6 +121,9 @@ onMounted(() => void sheets.openCarriers());
     <div v-else class="pair">
       <AppCheck :label="t('sheets.across')" :value="settings.turned" @settle="settle({ turned: $event })" />
       <AppCheck :label="t('sheets.centred')" :value="settings.centred" @settle="settle({ centred: $event })" />
+    </div>
+    <div v-if="settings.layout === 'in_place' && fittingWidth > 5 && Math.abs(fittingWidth - (job.result?.width_mm ?? 0)) > 0.5">
+      <AppButton small @click="job.resize(fittingWidth)">{{ t("sheets.fit") }}</AppButton>
     </div>
     <AppSelect :model-value="settings.mirror" :label="t('sheets.mirror')" :options="mirrors" @update:model-value="settle({ mirror: $event })" />
     <AppFold :title="t('sheets.marks')" name="marks" :note="marksNote">

@@ -84,10 +84,11 @@ def draw_strokes(
                            settings.close_gaps_mm / mm_per_px, changes)
     if settings.drawn == "auto" and not reading.is_plan:
         return None
-    return _in_mm(reading, label_map)
+    return _in_mm(reading, label_map, settings.score == "auto")
 
 
-def _in_mm(reading: Reading, label_map: LabelMap) -> Lines:
+def _in_mm(reading: Reading, label_map: LabelMap, is_plan: bool) -> Lines:
+    """is_plan: an outline is looked for, so it matters whether it closes."""
     scale = label_map.mm_per_px
     height, width = label_map.labels.shape
     palette = Palette((CARD,), "ink", 1) if reading.rings else label_map.palette
@@ -100,7 +101,7 @@ def _in_mm(reading: Reading, label_map: LabelMap) -> Lines:
     inner = sum(part.read == "cut" and part.role == "cut" and not part.outline for part in reading.parts)
     if inner and reading.rings:
         findings.append(Finding("inner_lines", repair="score_inner", details={"count": inner}))
-    if not reading.rings and len(reading.open_ends):
+    if is_plan and not reading.rings and len(reading.open_ends):
         findings.append(Finding("outline_open", "warning", details={"count": len(reading.open_ends)}))
     return Lines(_map_of(reading, size), strokes, tuple(findings), tuple(reading.missed))
 
