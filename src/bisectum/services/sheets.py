@@ -22,6 +22,7 @@ from bisectum.core.model.artwork import Layer
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.net import faces_at, net_of
 from bisectum.core.model.sheet import Part, SheetPlan, Used
+from bisectum.core.model.stroke import Role
 from bisectum.core.progress import Progress
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.sheets.parts import ItemOf
@@ -37,13 +38,13 @@ Six = tuple[float, float, float, float, float, float]
 
 @dataclass(frozen=True, slots=True)
 class DrawnPart:
-    """What stays together, once for all its copies. path: SVG path data of its pieces, lines: of its strokes, mm on the page;
-    at: a place in it, shares of the page's width; layer: its number."""
+    """What stays together, once for all its copies. path: SVG path data of its pieces, mm on the page; lines: of its strokes,
+    each with its role; at: a place in it, shares of the page's width; layer: its number."""
 
     layer: int
     at: tuple[float, float]
     path: str
-    lines: str
+    lines: tuple[tuple[Role, str], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,7 +136,8 @@ def drawn_plan(plan: SheetPlan) -> DrawnPlan:
         if key not in number_of:
             number_of[key] = len(parts)
             data = path_data(Layer("", "", (0, 0, 0), part.pieces))
-            parts.append(DrawnPart(part.layer, part.at, data, "".join(stroke_data(stroke) for stroke in part.strokes)))
+            lines = tuple((stroke.role, stroke_data(stroke)) for stroke in part.strokes)
+            parts.append(DrawnPart(part.layer, part.at, data, lines))
         return number_of[key]
 
     counts: dict[tuple[str, str], int] = {}

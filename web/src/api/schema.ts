@@ -2629,7 +2629,7 @@ export interface components {
             /** Path */
             path: string;
             /** Lines */
-            lines: string;
+            lines: components["schemas"]["StrokeOut"][];
         };
         /** PictureFacts */
         PictureFacts: {

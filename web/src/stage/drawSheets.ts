@@ -3,6 +3,7 @@
 import type { Plan, PlanSheet } from "@/api/types";
 import { contrast } from "@/core/colour";
 import { BETWEEN_MM, type OnTable } from "@/core/sheets";
+import { ROLE_COLOURS, type Role } from "@/core/strokes";
 import { MM_PER, type Unit } from "@/core/units";
 import type { Viewport } from "@/core/viewport";
 
@@ -12,7 +13,7 @@ type Pen = CanvasRenderingContext2D;
 
 export interface PartShape {
   path: Path2D;
-  lines: Path2D;
+  lines: readonly { role: string; path: Path2D }[];
   layer: number;
 }
 
@@ -108,7 +109,13 @@ function drawPart(pen: Pen, scene: SheetScene, sheet: PlanSheet, place: number, 
   pen.lineWidth = (clashes ? 2 : 1) * px;
   pen.strokeStyle = clashes ? SEAM : ink(sheet.colour);
   pen.stroke(shape.path);
-  pen.stroke(shape.lines);
+  for (const { role, path } of shape.lines) {
+    pen.setLineDash(role === "score" ? [5 * px, 3 * px] : []);
+    pen.lineWidth = 1.3 * px;
+    pen.strokeStyle = role === "draw" ? ink(sheet.colour) : ROLE_COLOURS[role as Role];
+    pen.stroke(path);
+  }
+  pen.setLineDash([]);
   pen.restore();
 }
 

@@ -7,7 +7,7 @@ together when pieces are laid out: pieces and strokes of one layer. Lengths are 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Literal, get_args
 
 import numpy as np
@@ -145,7 +145,6 @@ class SheetPlan:
     sheets: tuple[Sheet, ...]
     used: tuple[Used, ...] = ()
     left_over: tuple[int, ...] = ()
-    shortest: dict[str, float] = field(default_factory=dict)
 
     def drawn(self, number: int) -> Artwork:
         """A sheet as the artwork that a file holds, mirrored where it is cut so."""

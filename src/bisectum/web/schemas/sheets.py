@@ -8,8 +8,8 @@ from pydantic import BaseModel
 
 from bisectum.core.model.stock import StockKind
 from bisectum.core.raster.colour import hex_of
-from bisectum.services.sheets import DrawnPlan, Six
-from bisectum.web.schemas.results import FindingOut
+from bisectum.services.sheets import DrawnPart, DrawnPlan, Six
+from bisectum.web.schemas.results import FindingOut, StrokeOut
 
 
 class PartOut(BaseModel):
@@ -19,7 +19,12 @@ class PartOut(BaseModel):
     layer: int
     at: tuple[float, float]
     path: str
-    lines: str
+    lines: list[StrokeOut]
+
+
+def _part(part: DrawnPart) -> PartOut:
+    lines = [StrokeOut(role=role, path=path) for role, path in part.lines]
+    return PartOut(layer=part.layer, at=part.at, path=part.path, lines=lines)
 
 
 class LaidOut(BaseModel):
@@ -101,6 +106,6 @@ class SheetsOut(BaseModel):
                         area_mm2=one.area_mm2, taken_mm2=one.taken_mm2, length_mm=one.length_mm, waste=one.waste)
                 for one in plan.used]
         return cls(layers=[SheetLayer(name=name, colour=colour, told=told) for name, colour, told in plan.layers],
-                   page_width=plan.page_width, parts=[PartOut.model_validate(asdict(part)) for part in plan.parts], sheets=sheets,
+                   page_width=plan.page_width, parts=[_part(part) for part in plan.parts], sheets=sheets,
                    used=used, findings=[FindingOut.of(finding) for finding in plan.findings], left_over=plan.left_over,
                    cloth=plan.cloth)

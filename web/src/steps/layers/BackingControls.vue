@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 
 import type { Backing } from "@/api/types";
 import { useMakeControl } from "@/composables/useStepControl";
+import { cutFrom } from "@/core/cutFrom";
 import { useStocks } from "@/stores/stocks";
 import AppChoice from "@/ui/AppChoice.vue";
 import AppSelect from "@/ui/AppSelect.vue";
@@ -23,12 +24,9 @@ const stockOptions = computed(() => [{ value: "", label: t("layers.noStock") }, 
 function put(change: Partial<Backing>, act = settle): void {
   if (backing.value) act({ backing: { ...backing.value, ...change } });
 }
-function cutFrom(id: string): void {
-  const stock = stocks.drawer.stocks.find((one) => one.id === id);
-  put({
-    stock: stock?.id ? { id: stock.id, name: stock.name, kind: stock.kind, colour: stock.colour, width_mm: stock.width_mm, height_mm: stock.height_mm, patterned: stock.patterned ?? false } : null,
-    ...(stock ? { colour: stock.colour } : {}),
-  });
+function take(id: string): void {
+  const stock = cutFrom(stocks.drawer.stocks.find((one) => one.id === id));
+  put({ stock, ...(stock ? { colour: stock.colour } : {}) });
 }
 </script>
 
@@ -44,7 +42,7 @@ function cutFrom(id: string): void {
         <AppSelect v-if="backing.kind === 'margin'" :model-value="backing.corners" :label="t('layers.corners')" :options="corners" @update:model-value="put({ corners: $event })" />
         <AppSelect :model-value="backing.windows" :label="t('layers.windows')" :options="windows" @update:model-value="put({ windows: $event })" />
       </div>
-      <AppSelect :model-value="backing.stock?.id ?? ''" :label="t('layers.cutFrom')" :options="stockOptions" @update:model-value="cutFrom" />
+      <AppSelect :model-value="backing.stock?.id ?? ''" :label="t('layers.cutFrom')" :options="stockOptions" @update:model-value="take" />
     </template>
   </template>
 </template>

@@ -3,8 +3,9 @@
 import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import type { CutFrom, Layer, LayerRecord, LayersSettings } from "@/api/types";
+import type { Layer, LayerRecord, LayersSettings } from "@/api/types";
 import { useMakeControl } from "@/composables/useStepControl";
+import { cutFrom } from "@/core/cutFrom";
 import { withMerged, withNames, withOrder, withParted, withRecord } from "@/core/layerRecords";
 import { useJob } from "@/stores/job";
 import { useLayers } from "@/stores/layers";
@@ -45,11 +46,8 @@ function colour(layer: Layer, value: string, act: typeof settle): void {
   else act(said(layer, { colour: value }));
 }
 
-function cutFrom(layer: Layer, id: string): void {
-  const stock = stocks.drawer.stocks.find((one) => one.id === id);
-  const chosen: CutFrom | null = stock?.id
-    ? { id: stock.id, name: stock.name, kind: stock.kind, colour: stock.colour, width_mm: stock.width_mm, height_mm: stock.height_mm, patterned: stock.patterned ?? false }
-    : null;
+function take(layer: Layer, id: string): void {
+  const chosen = cutFrom(stocks.drawer.stocks.find((one) => one.id === id));
   if (id && !chosen) return; // the drawer has it no more; the layer keeps it as it was
   settle(said(layer, { stock: chosen, colour: chosen?.colour ?? null, ...(chosen ? { name: chosen.name } : {}) }));
 }
@@ -126,7 +124,7 @@ onMounted(() => void stocks.open());
       @colour="colour(layer, $event, settle)"
       @shift="settle(withOrder(own, i - below, $event, kept()))"
       @open="opened = opened === keyOf(layer) ? '' : keyOf(layer)"
-      @stock="cutFrom(layer, $event)"
+      @stock="take(layer, $event)"
       @part="settle(withParted(layer, $event, kept()))"
       @join="own[$event] && settle(withMerged(layer, own[$event]!, kept()))"
       @meet="(index, build) => meet(i - below, index, build)"

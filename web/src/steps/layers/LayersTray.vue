@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 
 import type { Layer, LayerRecord, LayersSettings, Stock } from "@/api/types";
 import { useMakeControl } from "@/composables/useStepControl";
+import { cutFrom } from "@/core/cutFrom";
 import { withMerged, withRecord } from "@/core/layerRecords";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
@@ -48,8 +49,7 @@ const kept = (): Pick<LayersSettings, "records"> => ({ records: settings.value?.
 const said = (layer: Layer, change: Partial<LayerRecord>): Pick<LayersSettings, "records"> => withRecord(layer, change, kept());
 
 function use(layer: Layer, stock: Stock): void {
-  const { id, name, kind, colour, width_mm, height_mm, patterned } = stock;
-  settle(said(layer, { colour, name, stock: id ? { id, name, kind, colour, width_mm, height_mm, patterned: patterned ?? false } : null }));
+  settle(said(layer, { colour: stock.colour, name: stock.name, stock: cutFrom(stock) }));
 }
 
 function forget(id: unknown): void {

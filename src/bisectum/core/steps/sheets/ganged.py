@@ -68,7 +68,7 @@ def too_large(gang: Gang) -> list[int]:
     return [part for part in gang.parts if not _fits(gang, part)]
 
 
-def gang(
+def close_layout(
     gang: Gang, parts: list[int], by_hand: Sequence[tuple[int, Laid]], nester: Nester, layouts: Layouts, progress: Progress
 ) -> list[list[Laid]]:
     """What lies on each sheet. parts: those that are `ready`; by_hand: the sheet and place of parts that a person put there.

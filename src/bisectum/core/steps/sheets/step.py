@@ -17,19 +17,17 @@ from bisectum.core.model.sheet import Area, Laid, Part, Sheet, SheetPlan
 from bisectum.core.model.stock import StockKind
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.progress import Part as Stretch
-from bisectum.core.steps.sheets.ganged import Gang, clashes, gang, hand_places, ready, task_of, too_large
+from bisectum.core.steps.sheets.ganged import Gang, clashes, close_layout, hand_places, ready, task_of, too_large
 from bisectum.core.steps.sheets.in_place import Block, blocks, most_on_one
 from bisectum.core.steps.sheets.marks import Box, cross, frame_around, reach_of, register_marks, weeding_cuts
 from bisectum.core.steps.sheets.nest import Layouts, Nester, nested
-from bisectum.core.steps.sheets.parts import ItemOf, copies_of, groups_of_artwork
+from bisectum.core.steps.sheets.parts import COARSE_MM, ItemOf, copies_of, groups_of_artwork
 from bisectum.core.steps.sheets.settings import SheetsSettings
 from bisectum.core.steps.sheets.split import Tile, is_larger, split
 from bisectum.core.steps.sheets.usage import used_by
 
-VERSION = 1
 MOST_PARTS = 20_000
 MIRRORED: tuple[StockKind, ...] = ("heat-transfer vinyl",)
-COARSE_MM = 0.1
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -251,7 +249,7 @@ def _laid_out(
     """The parts that are cut from one stock, what lies on each sheet of it, and the parts that fit on none."""
     parts = list(own.table.all_parts)
     by_hand = hand_places(desk.settings.by_hand, parts, [one.id or one.key for one in artwork.layers], artwork.width)
-    sheets = gang(own.table, own.ready, by_hand, desk.nester, desk.layouts, progress)
+    sheets = close_layout(own.table, own.ready, by_hand, desk.nester, desk.layouts, progress)
     lost = too_large(own.table)
     if desk.settings.fill:
         return *_whole_copies(parts, sheets, desk.settings), []
