@@ -22,15 +22,18 @@ const facts = {
   picture: { format: "PNG", width_px: 600, height_px: 887, dpi: null, mm_per_px: 0.25 },
   background: { kind: "plain", share: 0.75, reach: 1, colour: [255, 255, 255], enclosed: [[1, 2, 3], [4, 5, 6]] },
   colours: { method: "flat", found: 2, absorbed: 3, palette: [{ key: "#2f5d7c", name: "Blue", share: 0.9, small: false }] },
-  lines: { segments: 20, straight: 5, deviation_mm: 0.084, cut_length_mm: 1234, repaired: 0 },
+  lines: { segments: 20, straight: 5, deviation_mm: 0.084, cut_length_mm: 1234, repaired: 0, strokes: [] },
   pieces: { here: 12, gone: 3, kept: 0, marks: [], bridges: [], missed: [], suggestions: [] },
 };
 
 function lay(build = "whole"): void {
   const job = useJob();
   const records = [{ id: "layer-2", name: "Lid", colour: null, anchors: [] }];
-  const settings = { build, order: [], records, base: "#1c2a44" };
-  const document = { name: "Boat", items: [{ id: "picture-1", kind: "picture", course: {} }], make: { layers: settings } };
+  const settings = {
+    build, order: [], records, base: "#1c2a44", meetings: [], variants: [], cloth: "", material: "card", knock_out: false, lap_mm: 0.5, folds: "score",
+    backing: { kind: "none" },
+  };
+  const document = { name: "Boat", items: [{ id: "picture-1", kind: "picture", course: {} }], make: { layers: settings, sheets: { carrier: { name: "A4 mat" } } } };
   job.kept = { id: 1, revision: 1, document } as unknown as Job;
   const items = [{ id: "picture-1", facts, box: [0, 0, 142, 205.88], size: [142, 205.88] }];
   job.result = { key: "k", preview: false, width_mm: 142, height_mm: 205.88, build, layers, items, findings: [] } as unknown as Result;
@@ -84,7 +87,7 @@ describe("the layers tray", () => {
     const tray = mount(LayersTray, { global: { plugins: plugins() } });
     await tray.get('[aria-label="Move Red up"]').trigger("click");
     const lid = { id: "layer-2", name: "Lid", colour: null, anchors: [] };
-    const blue = { id: "", name: null, colour: null, anchors: [hold("#2f5d7c")] };
+    const blue = { id: "", name: null, colour: null, stock: null, anchors: [hold("#2f5d7c")] };
     expect(change).toHaveBeenLastCalledWith("layers", { order: ["layer-2", "-1"], records: [lid, blue] });
     expect(tray.get('[aria-label="Move Blue up"]').attributes("disabled")).toBeDefined();
     const name = tray.get('[aria-label="Name of Blue"]');
@@ -114,6 +117,7 @@ describe("words", () => {
     expect(summary.value.colours).toBe("1 colour, 3 specks absorbed");
     expect(summary.value.lines).toBe("20 nodes, within 0.08 mm");
     expect(summary.value.layers).toBe("Flush, edge to edge");
+    expect(summary.value.sheets).toBe("A4 mat");
     expect(summary.value.export).toBe("2 layers in one SVG");
   });
 

@@ -1,0 +1,70 @@
+import { describe, expect, it } from "vitest";
+
+import type { Layer, LaidPart, LayerRecord, Plan, PlanSheet } from "@/api/types";
+import { withNames, withParted } from "@/core/layerRecords";
+import { extent, flipped, handOf, isSame, moved, onTable, through } from "@/core/sheets";
+
+const sheet = (width: number, height: number, mirrored = false): PlanSheet => ({ width, height, mirrored, places: [] }) as unknown as PlanSheet;
+
+describe("sheets on the table", () => {
+  it("lie in their order beside each other, none on another, about as wide as the stage", () => {
+    for (const aspect of [0.5, 1, 2, 4]) {
+      const sheets = [sheet(300, 300), sheet(300, 300), sheet(457, 120), sheet(300, 600), sheet(210, 297)];
+      const places = onTable(sheets, aspect);
+      expect(places.map(({ width }) => width)).toEqual(sheets.map(({ width }) => width));
+      places.forEach((one, i) =>
+        places.slice(i + 1).forEach((other) => {
+          const apart = one.x + one.width < other.x || other.x + other.width < one.x || one.y + one.height < other.y;
+          expect(apart).toBe(true);
+        }),
+      );
+      const whole = extent(places);
+      expect(Math.max(...places.map(({ x, width }) => x + width))).toBe(whole.width);
+    }
+  });
+
+  it("are flipped about their middle, and back", () => {
+    const one = sheet(300, 200, true);
+    expect(flipped(one, { x: 10, y: 5 })).toEqual({ x: 290, y: 5 });
+    expect(flipped(one, flipped(one, { x: 42, y: 7 }))).toEqual({ x: 42, y: 7 });
+    expect(flipped(sheet(300, 200), { x: 10, y: 5 })).toEqual({ x: 10, y: 5 });
+  });
+});
+
+describe("a part moved by hand", () => {
+  const plan = { page_width: 100, layers: [{ told: "layer-3" }], parts: [{ layer: 0, at: [0.2, 0.1], path: "", lines: [] }] } as unknown as Plan;
+  const laid = { part: 0, copy_number: 2, matrix: [1, 0, 30, 0, 1, 40], turn: 0, by_hand: false } as unknown as LaidPart;
+
+  it("turns about its own place and is told by it", () => {
+    const about = through(laid.matrix, { x: 20, y: 10 });
+    expect(about).toEqual({ x: 50, y: 50 });
+    const turned = moved(laid.matrix, { x: 5, y: -3 }, 90, about);
+    const place = through(turned, { x: 20, y: 10 });
+    expect(place.x).toBeCloseTo(55);
+    expect(place.y).toBeCloseTo(47);
+    const hand = handOf(plan, laid, turned, 1);
+    expect(hand).toMatchObject({ layer: "layer-3", copy_number: 2, sheet: 1, at_x: 0.2, at_y: 0.1, turn_deg: 90, x_mm: 55, y_mm: 47 });
+    const before = handOf(plan, laid, laid.matrix, 0);
+    expect(before && hand && isSame(before, hand)).toBe(true);
+    expect(hand && isSame(hand, { ...hand, copy_number: 3 })).toBe(false);
+  });
+});
+
+describe("layers that are referred to", () => {
+  const hold = (colour: string): Layer["holds"][number] => ({ item: "picture-1", colour, x: 0.5, y: 0.5 });
+  const layer = (id: string, ...colours: string[]): Layer => ({ id, holds: colours.map(hold) }) as unknown as Layer;
+  const records: LayerRecord[] = [{ id: "layer-4", name: "Lid", colour: null, stock: null, anchors: [hold("#111111"), hold("#222222")] }];
+
+  it("are given a name where they have none", () => {
+    const named = withNames([layer("", "#333333"), layer("layer-4", "#111111", "#222222")], { records });
+    expect(named.names).toEqual(["-1", "layer-4"]);
+    expect(named.records[1]?.anchors).toEqual([hold("#333333")]);
+  });
+
+  it("are parted into what they were", () => {
+    const whole = layer("layer-4", "#111111", "#222222");
+    const { records: left } = withParted(whole, whole.holds[1]!, { records });
+    expect(left.map(({ id, anchors }) => [id, anchors.map(({ colour }) => colour)])).toEqual([["layer-4", ["#111111"]], ["", ["#222222"]]]);
+    expect(left[0]?.name).toBe("Lid");
+  });
+});
