@@ -108,6 +108,7 @@ def walk_drawings(page: Page) -> None:
     page.wait_for_timeout(600)
     shoot(page, "lines")
     step(page, "7")
+    page.get_by_role("button", name="Show all").click()
     page.get_by_role("combobox").filter(has_text="Made up").click()
     page.get_by_role("option", name="Spread, layers apart").click()
     page.wait_for_timeout(500)

@@ -11,7 +11,7 @@ export function useBenchKeys(): void {
 
   function onKey(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
-    const typing = target.matches("input:not([type=color]), textarea, select, [contenteditable]");
+    const typing = target.matches("input:not([type=color], [type=checkbox], [type=radio], [type=range]), textarea, select, [contenteditable]");
     if ((event.ctrlKey || event.metaKey) && !event.altKey && ["z", "y"].includes(event.key.toLowerCase())) {
       if (typing) return;
       event.preventDefault();

@@ -4,7 +4,7 @@ import { computed, onMounted, onScopeDispose, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { extent, onTable } from "@/core/sheets";
-import { formatSize } from "@/core/units";
+import { formatLength, formatSize } from "@/core/units";
 import { fit, type Viewport } from "@/core/viewport";
 import { useJob } from "@/stores/job";
 import { useSheets } from "@/stores/sheets";
@@ -46,7 +46,8 @@ const foot = computed(() => {
   const [first] = plan.value?.sheets ?? [];
   if (!first) return "";
   const [, , width, height] = first.usable;
-  return t("sheets.foot", { carrier: first.carrier, size: formatSize(width, height, stage.unit) });
+  const roll = sheets.settings?.carrier.kind === "roll";
+  return roll ? t("sheets.footRoll", { carrier: first.carrier, width: formatLength(width, stage.unit), unit: stage.unit }) : t("sheets.foot", { carrier: first.carrier, size: formatSize(width, height, stage.unit) });
 });
 
 watch([fitted, places], () => {

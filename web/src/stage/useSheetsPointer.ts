@@ -102,6 +102,7 @@ export function useSheetsPointer({ host, canvas, view, touched, drag, parts, pla
     if (!from || !one) return;
     if (!to || !other || to.stock_id !== from.stock_id || to.stock !== from.stock) return; // it springs back
     const shift = { x: by.x + one.x - other.x, y: by.y + one.y - other.y };
+    touched.value = true; // the table stays as large as it is seen, whatever the sheets become
     sheets.put({ x: from.mirrored ? -shift.x : shift.x, y: shift.y }, 0, onto);
   }
 

@@ -36,7 +36,7 @@ function take(id: string): void {
     <template v-if="backing.kind !== 'none'">
       <AppSlider
         v-if="backing.kind === 'margin'" :label="t('layers.backingMargin')" :value="backing.margin_mm" :min="0.1" :max="30" :step="0.1" :digits="1" unit="mm" ratio
-        :low="t('layers.little')" :high="t('layers.wide')" @move="put({ margin_mm: $event }, move)" @settle="put({ margin_mm: $event })"
+        :low="t('layers.narrow')" :high="t('layers.wide')" @move="put({ margin_mm: $event }, move)" @settle="put({ margin_mm: $event })"
       />
       <div class="pair">
         <AppSelect v-if="backing.kind === 'margin'" :model-value="backing.corners" :label="t('layers.corners')" :options="corners" @update:model-value="put({ corners: $event })" />

@@ -93,7 +93,7 @@ function leaveTone(variant: Variant, item: string, tone: number): void {
         />
         <AppSlider
           v-if="variant.reverse.within !== 'none'" :label="t('layers.backingMargin')" :value="variant.reverse.margin_mm" :min="0.5" :max="60" :step="0.5" :digits="1" unit="mm" ratio
-          :low="t('layers.little')" :high="t('layers.wide')" @settle="change(variant.id, { reverse: { ...variant.reverse, margin_mm: $event } })"
+          :low="t('layers.narrow')" :high="t('layers.wide')" @settle="change(variant.id, { reverse: { ...variant.reverse, margin_mm: $event } })"
         />
       </template>
     </div>
