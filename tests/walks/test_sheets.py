@@ -183,7 +183,7 @@ def test_a_sign_larger_than_its_mat_is_split_and_marked(page: Page, pictures: Pa
     layers = len(result(page)["layers"])
     to_sheets(page, layers)
     expect(page.get_by_text("does not fit on “12 × 12 in mat”")).to_be_visible()
-    expect(page.get_by_role("button", name=re.compile("^Make it"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Size it to [0-9]"))).to_be_visible()
     page.get_by_role("button", name="Calmest way").click()
     expect(page.get_by_role("list", name="Sheets").get_by_role("listitem").nth(layers)).to_be_visible(timeout=40_000)
     page.wait_for_timeout(500)
@@ -193,7 +193,7 @@ def test_a_sign_larger_than_its_mat_is_split_and_marked(page: Page, pictures: Pa
         assert [group.title.split(":")[0] for group in read_svg(data.decode()).strokes] == ["Cut lines"]  # the matching marks
     # The other ways out: a smaller make.
     page.get_by_role("button", name="Leave it").click()
-    page.get_by_role("button", name=re.compile("^Make it")).click()
+    page.get_by_role("button", name=re.compile("^Size it to [0-9]")).click()
     expect(page.get_by_text("does not fit on")).to_have_count(0, timeout=40_000)
     laid_out(page, layers)
 

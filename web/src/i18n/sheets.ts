@@ -64,7 +64,7 @@ export const sheets = {
   margin: "Margin along the edge",
   clash: "On sheet {sheets} parts overlap or lie off the usable area. Move them apart, or put them back.",
   larger: "This make of {size} does not fit on “{carrier}”.",
-  smaller: "Make it {size}",
+  smaller: "Size it to {size}",
   otherMat: "Take “{name}”",
   offSheet: "It sticks out beyond the usable area this way round, or the material is smaller than the make.",
   layAcross: "Lay it the other way",
@@ -141,5 +141,5 @@ export const layersMore = {
 };
 
 export const sheetErrors = {
-  piece_too_large: "A piece of {layer} is larger than “{carrier}”. Take a larger one, turn it, or make it smaller.",
+  piece_too_large: "A piece of {layer} is larger than “{carrier}”. Take a larger one, turn it, or choose a smaller size.",
 };
