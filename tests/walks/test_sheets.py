@@ -175,6 +175,7 @@ def test_a_sign_larger_than_its_mat_is_split_and_marked(page: Page, pictures: Pa
     wait_ready(page)
     page.get_by_role("button", name=re.compile("^Finished size")).click()
     dialog = page.get_by_role("dialog")
+    page.wait_for_timeout(500)  # once it has come in, the dialog takes the focus itself
     field = dialog.get_by_role("spinbutton", name="Width")
     field.fill("480")
     field.press("Enter")
@@ -216,6 +217,13 @@ def test_a_decal_for_the_back_of_glass_is_mirrored(page: Page, badge: bytes, tmp
     other, flipped = first()
     assert "mirrored" in other and "mirrored" not in name
     assert np.abs(np.array(sorted((304.8 - x, y) for x, y in flipped)) - straight).max() < 2e-3
+    # The same sheet for machines that take no SVG.
+    others = (("DXF, exact curves (2000)", ".dxf", b"  0\nSECTION"), ("HPGL, for plotters", ".plt", b"IN;\nSP1;"))
+    for kind, ending, begins in others:
+        choose(page, "Kind of file", kind)
+        with page.expect_download(timeout=60_000) as got:
+            page.get_by_role("button", name="Download sheet 1").click()
+        assert got.value.suggested_filename.endswith(ending) and Path(got.value.path()).read_bytes().startswith(begins)
 
 
 def test_what_cannot_be_laid_out_is_said_and_the_job_stays(page: Page, badge: bytes, tmp_path: Path) -> None:

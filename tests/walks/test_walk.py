@@ -387,6 +387,7 @@ def test_a_wrong_count_is_put_right_and_layers_are_matched_to_the_drawer(
     expect(page.get_by_text("merged")).to_be_visible()
     wait_ready(page)
     step(page, "Layers")
+    page.get_by_text("From your drawer").click()
     expect(page.get_by_text("Your drawer is empty")).to_be_visible()
     drawer = tmp_path / "drawer.csv"
     drawer.write_text(

@@ -118,7 +118,7 @@ describe("words", () => {
     expect(summary.value.lines).toBe("20 nodes, within 0.08 mm");
     expect(summary.value.layers).toBe("Flush, edge to edge");
     expect(summary.value.sheets).toBe("A4 mat");
-    expect(summary.value.export).toBe("2 layers in one SVG");
+    expect(summary.value.export).toBe("2 layers in one file");
   });
 
   it("name what a change did", () => {

@@ -25,6 +25,7 @@ from bisectum.core.model.picture import Picture
 from bisectum.core.model.piece_map import PieceMap
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.traced_lines import TracedLines
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.resample import premultiplied
 from bisectum.core.steps.background import step as background
@@ -39,7 +40,6 @@ from bisectum.core.steps.lines import step as lines
 from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
 from bisectum.core.steps.lines.settings import OF_STROKES, Correction, LinesSettings
 from bisectum.core.steps.lines.strokes import step as strokes
-from bisectum.core.steps.lines.strokes.step import Lines
 from bisectum.core.steps.picture import step as picture
 from bisectum.core.steps.picture.settings import PictureSettings
 from bisectum.core.steps.pieces import step as pieces
@@ -115,9 +115,9 @@ class CourseResult:
         return self.lines.planar
 
     @property
-    def lines(self) -> Lines:
+    def lines(self) -> TracedLines:
         """The cut lines as they were traced, and strokes."""
-        return cast(Lines, self._of("lines"))
+        return cast(TracedLines, self._of("lines"))
 
     @property
     def pieces(self) -> PieceMap:
@@ -246,9 +246,9 @@ class _Course:
                                     lambda part: self._corrected(fitted, label_map, settings.corrections, places, part))
         rounded = any(one.radius_mm for one in settings.corrections)  # by a radius in mm
         self.shape = f"{fitted_key}/{corrections}/{label_map.mm_per_px if rounded else ''}"
-        self._keep("lines", key, Lines(planar))
+        self._keep("lines", key, TracedLines(planar))
 
-    def _strokes(self) -> tuple[str, Lines] | None:
+    def _strokes(self) -> tuple[str, TracedLines] | None:
         """The lines of a drawing in strokes, where its middles are wanted, or it is a plan with folds."""
         settings, label_map, drawn = self.settings.lines, self.made["colours"], self.made["picture"]
         if settings.drawn == "filled" or (settings.drawn == "auto" and label_map.told.kind != "line-drawing"):

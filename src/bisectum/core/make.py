@@ -56,7 +56,8 @@ OF_ITEMS = 0.9  # of the whole progress
 class MakeResult:
     """What a job gives. courses: of each item, by its id; fresh: the steps that had to be worked out anew, those of items as
     (item, step), those of the make as ("", step). maps: of items that are no pictures, by their id; missing: of
-    lettering by its id, the characters that its font lacks; open_lines: of ready lines by its id, how many do not close.
+    lettering by its id, the characters that its font lacks; open_lines: of ready lines by its id, how many do not close;
+    unsized: those whose file does not say what its numbers are.
     finished: the step of each result that was worked out, in their order."""
 
     courses: dict[str, CourseResult]
@@ -67,6 +68,7 @@ class MakeResult:
     maps: dict[str, PlanarMap] = field(default_factory=dict)
     missing: dict[str, str] = field(default_factory=dict)
     open_lines: dict[str, int] = field(default_factory=dict)
+    unsized: frozenset[str] = frozenset()
     finished: tuple[str, ...] = ()
 
 
@@ -108,6 +110,7 @@ def run_make(
     fresh = [(item, step) for item, course in courses.items() for step in course.fresh] + [("", step) for step in run.fresh]
     return MakeResult(courses, arrangement.with_room(artwork.room), artwork, key, tuple(fresh), own_maps, missing,
                       {name: one.open_lines for name, (_, one) in ready.items() if one.open_lines},
+                      frozenset(name for name, (_, one) in ready.items() if not one.sized),
                       (*(step for course in courses.values() for step in course.finished), *run.finished))
 
 

@@ -73,7 +73,8 @@ class ItemOutcome:
     mm on the page; tall: their height against their width. box: left, top, right and bottom of what its width measures, mm.
     facts, images: of a picture; names of the rasters of its states, as in Outcome.rasters. outline: of another item, SVG path
     data in its own mm, and its colour; size: width and height of what the box is of before it is turned, mm; missing: the
-    characters that its font lacks; open_lines: how many of its ready lines do not close."""
+    characters that its font lacks; open_lines: how many of its ready lines do not close; sized:
+    whether its file says what its numbers are."""
 
     id: str
     placement: Matrix
@@ -87,6 +88,7 @@ class ItemOutcome:
     colour: str = ""
     missing: str = ""
     open_lines: int = 0
+    sized: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -293,7 +295,8 @@ def _made_item(
     outline = path_data(Layer("", "", (0, 0, 0), pieces))
     return ItemOutcome(
         item.id, _numbers(frame.matrix), _numbers(frame.matrix), 1.0, frame.box, frame.size, outline=outline,
-        colour=item.made.colour, missing=result.missing.get(item.id, ""), open_lines=result.open_lines.get(item.id, 0))
+        colour=item.made.colour, missing=result.missing.get(item.id, ""), open_lines=result.open_lines.get(item.id, 0),
+        sized=item.id not in result.unsized)
 
 
 def _numbers(matrix: NDArray[np.float64]) -> Matrix:

@@ -1730,7 +1730,8 @@ export interface components {
          *     to mm on the page; of an item that is no picture from its own mm. raster: from shares of the width of a picture's rasters to
          *     mm on the page; tall: their height against their width. box: left, top, right and bottom on the page, mm; size: width and
          *     height before it is turned. images, facts: of a picture. outline: of another item, SVG path data in its own mm. missing:
-         *     the characters that its font lacks; open_lines: how many of its ready lines do not close.
+         *     the characters that its font lacks; open_lines: how many of its ready lines do not close; sized: whether its file says what
+         *     its numbers are.
          */
         ItemResult: {
             /** Id */
@@ -1777,6 +1778,8 @@ export interface components {
             missing: string;
             /** Open Lines */
             open_lines: number;
+            /** Sized */
+            sized: boolean;
         };
         /**
          * ItemsChange

@@ -40,8 +40,8 @@ export const ready = {
   from: "Lines of {file}, at their real size. Closed ones are pieces, each colour a layer.",
   open: "{count} line does not close: it is cut open. | {count} lines do not close: they are cut open.",
   close: "Close open lines straight",
-  unit: "Where the file does not say, its numbers are",
-  unitHint: "Only a DXF without units is sized by this.",
+  unit: "Its numbers are",
+  unsized: "This file does not say what its numbers are; they are taken for millimetres. Choose another unit if it comes out too large or too small.",
   units: { mm: "Millimetres", cm: "Centimetres", in: "Inches" },
 };
 

@@ -42,11 +42,13 @@ class _Run:
 
 @dataclass(frozen=True, slots=True)
 class MadeLines:
-    """What an item of ready lines is: its map, its strokes in mm of the map, and how many of its lines have open ends."""
+    """What an item of ready lines is: its map, its strokes in mm of the map, and how many of its lines have open ends. sized:
+    whether the file says what its numbers are."""
 
     planar: PlanarMap
     strokes: Strokes
     open_lines: int
+    sized: bool = True
 
 
 def made_of_lines(ready: ReadyLines, made: Lines) -> MadeLines:
@@ -73,7 +75,7 @@ def made_of_lines(ready: ReadyLines, made: Lines) -> MadeLines:
     moved = replace(planar, segments=frozen(planar.segments - middle), junctions=frozen(planar.junctions - middle),
                     width=right - left, height=bottom - top)
     at_middle = np.column_stack([np.eye(2), -middle])
-    return MadeLines(moved, tuple(stroke.placed(at_middle) for stroke in strokes), len(loose))
+    return MadeLines(moved, tuple(stroke.placed(at_middle) for stroke in strokes), len(loose), ready.sized)
 
 
 def _runs(ready: ReadyLines, scale: float) -> list[_Run]:

@@ -240,7 +240,8 @@ class ItemResult(BaseModel):
     to mm on the page; of an item that is no picture from its own mm. raster: from shares of the width of a picture's rasters to
     mm on the page; tall: their height against their width. box: left, top, right and bottom on the page, mm; size: width and
     height before it is turned. images, facts: of a picture. outline: of another item, SVG path data in its own mm. missing:
-    the characters that its font lacks; open_lines: how many of its ready lines do not close."""
+    the characters that its font lacks; open_lines: how many of its ready lines do not close; sized: whether its file says what
+    its numbers are."""
 
     id: str
     placement: Six
@@ -254,13 +255,14 @@ class ItemResult(BaseModel):
     colour: str
     missing: str
     open_lines: int
+    sized: bool
 
     @classmethod
     def of(cls, item: ItemOutcome) -> ItemResult:
         return cls(id=item.id, placement=item.placement, raster=item.raster, tall=item.tall, box=item.box, size=item.size,
                    images=ItemImages(**{"picture": ""} | item.images) if item.images else None,
                    facts=Facts.model_validate(item.facts) if item.facts else None, outline=item.outline, colour=item.colour,
-                   missing=item.missing, open_lines=item.open_lines)
+                   missing=item.missing, open_lines=item.open_lines, sized=item.sized)
 
 
 class ThickestOut(BaseModel):

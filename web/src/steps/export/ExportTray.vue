@@ -4,14 +4,18 @@ import { useI18n } from "vue-i18n";
 
 import { exportPath } from "@/api/jobs";
 import { useDownload } from "@/composables/useDownload";
+import { FILE_KINDS, useFileKind } from "@/composables/useFileKind";
 import { formatSize } from "@/core/units";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 import AppButton from "@/ui/AppButton.vue";
 import AppIcon from "@/ui/AppIcon.vue";
 import AppNotice from "@/ui/AppNotice.vue";
+import AppSelect from "@/ui/AppSelect.vue";
 
 const { t } = useI18n();
+const kind = useFileKind();
+const kinds = computed(() => FILE_KINDS.map((value) => ({ value, label: t(`export.kinds.${value}`) })));
 const job = useJob();
 const stage = useStage();
 const { busy, handedOver, download } = useDownload();
@@ -24,7 +28,6 @@ const cloths = computed(() => [{ id: "", name: job.make?.layers.cloth ?? "" }, .
 </script>
 
 <template>
-  <p class="soft">{{ t("export.intro") }}</p>
   <dl>
     <div><dt>{{ t("export.page") }}</dt><dd class="number">{{ size }}</dd></div>
     <div><dt>{{ t("export.nodes") }}</dt><dd class="number">{{ nodes }}</dd></div>
@@ -36,11 +39,13 @@ const cloths = computed(() => [{ id: "", name: job.make?.layers.cloth ?? "" }, .
       {{ t("export.layer", { name: layer.name, pieces: t("colours.pieces", layer.pieces) }) }}
     </li>
   </ol>
+  <AppSelect v-model="kind" :label="t('export.kind')" :options="kinds" />
+  <p class="soft">{{ t(`export.kindHints.${kind}`) }}</p>
   <AppButton
     v-for="cloth in cloths" :key="cloth.id" :look="cloth.id ? 'plain' : 'main'" :disabled="busy || !job.result || job.work === 'working'"
-    @click="download(exportPath(job.job?.id ?? 0, 'svg', cloth.id))"
+    @click="download(exportPath(job.job?.id ?? 0, kind, cloth.id))"
   >
-    <AppIcon name="download" />{{ busy ? t("export.checking") : cloths.length > 1 ? t("export.downloadFor", { name: cloth.name }) : t("export.download") }}
+    <AppIcon name="download" />{{ busy ? t("export.checking") : cloths.length > 1 ? t("export.downloadFor", { kind: t(`export.short.${kind}`), name: cloth.name }) : t("export.download", { kind: t(`export.short.${kind}`) }) }}
   </AppButton>
   <p class="soft">{{ t("export.sheetsHint") }} <AppButton small look="quiet" @click="stage.openStep('sheets')">{{ t("course.sheets") }}</AppButton></p>
   <AppNotice v-if="handedOver" kind="note">{{ t("export.done", { file: handedOver }) }}</AppNotice>

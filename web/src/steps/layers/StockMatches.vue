@@ -22,14 +22,15 @@ const rows = computed(() =>
   props.layers.flatMap((layer, i) => {
     const found = stocks.matches?.matches[i];
     const stock = found && stocks.drawer.stocks[found.stock];
-    return found && stock ? [{ layer, stock, word: t(`stocks.${found.nearness}`), difference: found.difference.toFixed(1) }] : [];
+    // A backing or a reverse is no colour of any item: it is given its stock where it is made.
+    return found && stock && layer.holds.length ? [{ layer, stock, word: t(`stocks.${found.nearness}`), difference: found.difference.toFixed(1) }] : [];
   }),
 );
 const doubles = computed(() =>
   (stocks.matches?.doubles ?? []).flatMap((numbers) => {
     const [into, from] = numbers.map((number) => props.layers[number]);
     const stock = stocks.drawer.stocks[stocks.matches?.matches[numbers[0] ?? 0]?.stock ?? -1];
-    return into && from && stock ? [{ into, from, stock }] : [];
+    return into?.holds.length && from?.holds.length && stock ? [{ into, from, stock }] : [];
   }),
 );
 

@@ -7,6 +7,7 @@ import { sheetPath, sheetsPath } from "@/api/jobs";
 import type { SheetsSettings } from "@/api/types";
 import { useDownload } from "@/composables/useDownload";
 import { useErrorWords } from "@/composables/useErrorWords";
+import { FILE_KINDS, useFileKind } from "@/composables/useFileKind";
 import { useMakeControl } from "@/composables/useStepControl";
 import { useJob } from "@/stores/job";
 import { useLayers } from "@/stores/layers";
@@ -35,6 +36,8 @@ const words = useErrorWords();
 const { settings, settle } = useMakeControl("sheets");
 const { busy, handedOver, download } = useDownload();
 const table = ref(false);
+const kind = useFileKind();
+const kinds = computed(() => FILE_KINDS.map((value) => ({ value, label: t(`export.kinds.${value}`) })));
 
 const all = computed(() => [...sheets.carriers.shipped, ...sheets.carriers.own]);
 const same = (one: SheetsSettings["carrier"], other: SheetsSettings["carrier"]): boolean => JSON.stringify(one) === JSON.stringify(other);
@@ -139,8 +142,9 @@ onMounted(() => void sheets.openCarriers());
       <AppNumber :label="t('sheets.margin')" :value="settings.margin_mm" :min="0" :max="200" :digits="1" suffix=" mm" @settle="settle({ margin_mm: $event })" />
     </AppFold>
     <WhatItTakes />
-    <SheetList @save="download(sheetPath(jobId, 'svg', $event, sheets.cloth))" />
-    <AppButton look="main" :disabled="busy || sheets.working || !sheets.plan?.sheets.length" @click="download(sheetsPath(jobId, 'svg', sheets.cloth))">
+    <SheetList @save="download(sheetPath(jobId, kind, $event, sheets.cloth))" />
+    <AppSelect v-model="kind" :label="t('export.kind')" :options="kinds" />
+    <AppButton look="main" :disabled="busy || sheets.working || !sheets.plan?.sheets.length" @click="download(sheetsPath(jobId, kind, sheets.cloth))">
       {{ t(busy ? "export.checking" : "sheets.download") }}
     </AppButton>
     <AppNotice v-if="handedOver" kind="note">{{ t("export.done", { file: handedOver }) }}</AppNotice>

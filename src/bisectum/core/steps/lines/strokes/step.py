@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.errors import BrokenStructure
 from bisectum.core.geom.overlay.overlay import overlay
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.label_map import LabelMap
@@ -18,7 +15,8 @@ from bisectum.core.model.picture import frozen
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import relabel, without_slivers
-from bisectum.core.model.stroke import Stroke, Strokes
+from bisectum.core.model.stroke import Stroke
+from bisectum.core.model.traced_lines import TracedLines
 from bisectum.core.raster.ink.amount import ink_of
 from bisectum.core.raster.ink.paper import darkness
 from bisectum.core.raster.thinning import pen_width
@@ -28,30 +26,6 @@ from bisectum.core.steps.lines.strokes.reading import Part, Reading, RoleChange,
 VERSION = 1
 CARD = Colour((201, 169, 124), 1.0)  # kraft: what a plan of a box is cut from, until somebody says what
 RIM = 5  # px about the ink of a label map, whose soft edge counts
-
-
-@dataclass(frozen=True, slots=True)
-class Lines:
-    """What the Lines step makes of a picture: the map of its cut lines, and its strokes, those left out among them, mm of the
-    map. missed: numbers of changes of a stroke's role that found none."""
-
-    planar: PlanarMap
-    strokes: Strokes = ()
-    findings: tuple[Finding, ...] = ()
-    missed: tuple[int, ...] = ()
-
-    @property
-    def used(self) -> Strokes:
-        """The strokes that go into files. The map has the outlines of pieces."""
-        return tuple(stroke for stroke in self.strokes if stroke.role != "leave" and not stroke.outline)
-
-    def check(self) -> None:
-        """Raises: BrokenStructure."""
-        for stroke in self.strokes:
-            stroke.check()
-        if any(stroke.label > len(self.planar.palette.colours) for stroke in self.strokes):
-            raise BrokenStructure("A stroke has a label that is no colour.")
-        self.planar.check()
 
 
 def ink_amount(label_map: LabelMap, rgba: NDArray[np.uint8]) -> NDArray[np.float32]:
@@ -68,7 +42,7 @@ def ink_amount(label_map: LabelMap, rgba: NDArray[np.uint8]) -> NDArray[np.float
 
 def draw_strokes(
     label_map: LabelMap, rgba: NDArray[np.uint8], settings: LinesSettings, mm_per_px: float, places: Placement
-) -> Lines | None:
+) -> TracedLines | None:
     """The drawing as strokes; None where nobody asked for that and it is no plan with dashed folds.
 
     rgba : (H, W, 4) uint8; mm_per_px: what lengths in the settings are measured by; places: where marks lie on the labels.
@@ -87,7 +61,7 @@ def draw_strokes(
     return _in_mm(reading, label_map, settings.score == "auto")
 
 
-def _in_mm(reading: Reading, label_map: LabelMap, is_plan: bool) -> Lines:
+def _in_mm(reading: Reading, label_map: LabelMap, is_plan: bool) -> TracedLines:
     """is_plan: an outline is looked for, so it matters whether it closes."""
     scale = label_map.mm_per_px
     height, width = label_map.labels.shape
@@ -103,7 +77,7 @@ def _in_mm(reading: Reading, label_map: LabelMap, is_plan: bool) -> Lines:
         findings.append(Finding("inner_lines", repair="score_inner", details={"count": inner}))
     if is_plan and not reading.rings and len(reading.open_ends):
         findings.append(Finding("outline_open", "warning", details={"count": len(reading.open_ends)}))
-    return Lines(_map_of(reading, size), strokes, tuple(findings), tuple(reading.missed))
+    return TracedLines(_map_of(reading, size), strokes, tuple(findings), tuple(reading.missed))
 
 
 def _map_of(reading: Reading, size: dict) -> PlanarMap:

@@ -1,0 +1,78 @@
+"""DXF, as cutting and drawing programs read it: R12 with polylines within a bound, or R2000 with exact curves.
+
+A DXF layer for each layer, and one more for its folds and pen lines. Millimetres, y up from the lower left corner of the page;
+R2000 tells the unit in its header, R12 has no place for it. Curves are B-splines of degree 3 whose knots have threefold weight at
+the nodes, which are the cubics themselves (L. Piegl and W. Tiller, The NURBS Book, 1997, section 5.6).
+"""
+
+from __future__ import annotations
+
+import io
+import re
+
+import numpy as np
+from ezdxf import options, units  # type: ignore[attr-defined]
+from ezdxf.colors import DXF_DEFAULT_COLORS, int2rgb
+from ezdxf.document import Drawing
+from ezdxf.filemanagement import new
+from numpy.typing import NDArray
+
+from bisectum.core.formats.lines import Form, Line, Use, lines_of
+from bisectum.core.model.artwork import Artwork
+from bisectum.core.raster.difference import ciede2000, cielab
+
+FOLLOWED_BY: dict[Use, str] = {"cut": "", "score": " fold", "draw": " draw"}
+
+
+def layer_names(artwork: Artwork) -> dict[tuple[int, Use], str]:
+    """The DXF layer of each layer and use, with signs that every version allows."""
+    found: dict[tuple[int, Use], str] = {}
+    for line in lines_of(artwork):
+        plain = re.sub(r"[^A-Za-z0-9]+", "_", artwork.layers[line.layer].name).strip("_") or "layer"
+        name = f"{line.layer + 1}_{plain}{FOLLOWED_BY[line.use]}".replace(" ", "_")
+        found.setdefault((line.layer, line.use), name)
+    return found
+
+
+def write_dxf(artwork: Artwork, form: Form) -> bytes:
+    """The artwork as DXF."""
+    options.write_fixed_meta_data_for_testing = True  # no time of day in it: the same artwork gives the same file
+    drawing = new("R12" if form == "polylines" else "R2000")
+    if form == "curves":
+        drawing.units = units.MM
+    drawing.header["$MEASUREMENT"] = 1
+    names = layer_names(artwork)
+    for (number, _), name in names.items():
+        drawing.layers.add(name, color=_nearest_colour(artwork.layers[number].rgb))
+    for line in lines_of(artwork):
+        _draw(drawing, line, names[line.layer, line.use], artwork.height, form)
+    text = io.StringIO()
+    drawing.write(text)
+    return text.getvalue().encode(drawing.output_encoding)
+
+
+def _draw(drawing: Drawing, line: Line, layer: str, height: float, form: Form) -> None:
+    space, attributes = drawing.modelspace(), {"layer": layer}
+    if form == "polylines" or line.path.straight.all():
+        points = (line.points() if form == "polylines" else _corners(line)) * [1, -1] + [0, height]
+        own = points[:-1] if line.path.closed else points
+        add = space.add_polyline2d if form == "polylines" else space.add_lwpolyline
+        add(own.tolist(), close=line.path.closed, dxfattribs=attributes)
+        return
+    curves = line.path.segments * [1, -1] + [0, height]
+    control = np.concatenate([curves[0], *curves[1:, 1:]])
+    knots = np.repeat(np.arange(len(curves) + 1.0), [4, *[3] * (len(curves) - 1), 4])
+    spline = space.add_spline(degree=3, dxfattribs=attributes)
+    spline.control_points = control.tolist()
+    spline.knots = knots.tolist()
+    spline.closed = False  # the last point lies on the first one; a closed spline would wrap its knots
+
+
+def _corners(line: Line) -> NDArray[np.float64]:
+    return np.concatenate([line.path.segments[:, 0], line.path.segments[-1:, 3]])
+
+
+def _nearest_colour(rgb: tuple[int, int, int]) -> int:
+    """The number of the nearest of the format's own colours, 1 to 255."""
+    table = np.array([int2rgb(DXF_DEFAULT_COLORS[number]) for number in range(1, 256)], np.uint8)
+    return int(ciede2000(cielab(np.array(rgb, np.uint8)), cielab(table)).argmin()) + 1
