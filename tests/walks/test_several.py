@@ -79,6 +79,7 @@ def test_two_pictures_in_one_job_each_with_its_own_course(page: Page, pictures: 
     expect(page.get_by_label("Name of Buoy red")).to_be_visible()
     page.get_by_role("button", name=re.compile("Finished size")).click()
     dialog = page.get_by_role("dialog")
+    page.wait_for_timeout(500)  # once it has come in, the dialog takes the focus itself
     dialog.get_by_role("spinbutton", name="Width").fill("300")
     dialog.get_by_role("spinbutton", name="Width").press("Enter")
     dialog.get_by_role("button", name="Done").click()

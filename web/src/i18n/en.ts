@@ -4,6 +4,7 @@ import { arrange } from "./arrange";
 import { background, edges, enclosed, touch } from "./background";
 import { what } from "./history";
 import { kindWords, page } from "./pages";
+import { frame, light, picture } from "./picture";
 import { pieceFindings, pieces } from "./pieces";
 import { layersMore, sheetErrors, sheets } from "./sheets";
 import { measure, ready, strokeFindings, strokes } from "./strokes";
@@ -171,46 +172,9 @@ export default {
       export: "{count} layer in one file | {count} layers in one file",
     },
   },
-  picture: {
-    intro: "{format}, {width} × {height} pixels.",
-    enough: "At this size a millimetre has {count} pixels: enough for clean lines.",
-    few: "At this size a millimetre has only {count} pixels, so edges get soft. A larger picture or a smaller make helps.",
-    width: "Finished width",
-    smaller: "smaller",
-    larger: "larger",
-    unit: "Shown in",
-    measured: "The width is that of",
-    natural: "File's own size",
-  },
-  frame: {
-    title: "Which part, which way up",
-    crop: "Crop",
-    leave: "Leave it",
-    how: "Drag a box on the stage around what is to be used. Marks made later stay on their places.",
-    shown: "Use what is on the stage",
-    all: "Use all of it again",
-    left: "Turn left",
-    right: "Turn right",
-    flip: "Mirror",
-    straighten: "Straighten",
-    against: "anticlockwise",
-    with: "clockwise",
-    enlarge: "More pixels",
-  },
-  light: {
-    title: "Light",
-    exposure: "Exposure",
-    darker: "darker",
-    lighter: "lighter",
-    contrast: "Contrast",
-    flatter: "flatter",
-    harder: "harder",
-    black: "Black point",
-    white: "White point",
-    asIs: "as it is",
-    more: "more goes",
-    back: "As it came",
-  },
+  picture,
+  frame,
+  light,
   background,
   enclosed,
   touch,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, type Component } from "vue";
+import { computed, ref, watch, type Component } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Bar } from "@/api/types";
@@ -27,6 +27,10 @@ const TRAYS: Record<Step, Component> = {
 /** A tray of an item is a new one for each item, with no tool in hand. */
 const key = computed(() => `${job.job?.id}/${MAKE_STEPS.has(stage.step) ? "" : job.item?.id}`);
 
+// Each step is read from its beginning.
+const controls = ref<HTMLElement>();
+watch(() => stage.step, () => controls.value?.scrollTo({ top: 0 }), { flush: "post" });
+
 const under = computed(() => {
   const layers = job.result?.layers ?? [];
   const names = [...new Set(props.bars.map((bar) => bar.layer))].map((i) => layers[i]?.name ?? "");
@@ -38,7 +42,7 @@ const under = computed(() => {
 
 <template>
   <aside class="tray" :aria-label="t(`course.${stage.step}`)">
-    <div class="controls">
+    <div ref="controls" class="controls">
       <h2>{{ t(`course.${stage.step}`) }}</h2>
       <component :is="TRAYS[stage.step]" v-if="job.course" :key="key" />
     </div>
