@@ -281,7 +281,7 @@ def _item(item: PictureItem, result: MakeResult, info: PictureInfo, rasters: dic
     # Marks lie on the picture, and the picture on the page.
     on_map = course.picture.places.scaled(planar.width / course.picture.width)
     raster = frame.matrix * [planar.width, planar.width, 1]
-    return ItemOutcome(item.id, _numbers(on_map.then(frame.matrix).matrix), _numbers(raster), planar.height / planar.width,
+    return ItemOutcome(item.id, numbers_of(on_map.then(frame.matrix).matrix), numbers_of(raster), planar.height / planar.width,
                        frame.box, frame.size, _facts(course, info, scale), _rasters(course, rasters))
 
 
@@ -294,12 +294,13 @@ def _made_item(
     pieces = pieces_of_faces(planar, np.append(planar.face_labels > 0, False), False)
     outline = path_data(Layer("", "", (0, 0, 0), pieces))
     return ItemOutcome(
-        item.id, _numbers(frame.matrix), _numbers(frame.matrix), 1.0, frame.box, frame.size, outline=outline,
+        item.id, numbers_of(frame.matrix), numbers_of(frame.matrix), 1.0, frame.box, frame.size, outline=outline,
         colour=item.made.colour, missing=result.missing.get(item.id, ""), open_lines=result.open_lines.get(item.id, 0),
         sized=item.id not in result.unsized)
 
 
-def _numbers(matrix: NDArray[np.float64]) -> Matrix:
+def numbers_of(matrix: NDArray[np.float64]) -> Matrix:
+    """A (2, 3) matrix row by row."""
     a, b, c, d, e, f = (float(value) for value in matrix.ravel())
     return a, b, c, d, e, f
 

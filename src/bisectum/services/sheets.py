@@ -27,13 +27,12 @@ from bisectum.core.progress import Progress
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.sheets.parts import ItemOf
 from bisectum.core.steps.sheets.step import Desk, lay_out
-from bisectum.services.compute import sound_make
+from bisectum.services.compute import Matrix, numbers_of, sound_make
 from bisectum.services.layouts import LayoutFolder
 from bisectum.services.marks import SentDocument
 from bisectum.services.nester import nest
 
 STAMP = (1980, 1, 1, 0, 0, 0)  # of files in an archive, so that equal sheets make equal archives
-Six = tuple[float, float, float, float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +52,7 @@ class DrawnPlace:
 
     part: int
     copy: int
-    matrix: Six
+    matrix: Matrix
     turn: float
     by_hand: bool
 
@@ -128,23 +127,23 @@ def drawn(
 
 
 def drawn_plan(plan: SheetPlan) -> DrawnPlan:
-    number_of: dict[tuple[int, int, int], int] = {}
+    number_of: dict[tuple[int, int], int] = {}
     parts: list[DrawnPart] = []
 
     def drawn_number(part: Part) -> int:
-        key = part.layer, id(part.pieces), id(part.strokes)
-        if key not in number_of:
-            number_of[key] = len(parts)
+        if part.original not in number_of:
+            number_of[part.original] = len(parts)
             data = path_data(Layer("", "", (0, 0, 0), part.pieces))
             lines = tuple((stroke.role, stroke_data(stroke)) for stroke in part.strokes)
             parts.append(DrawnPart(part.layer, part.at, data, lines))
-        return number_of[key]
+        return number_of[part.original]
 
     counts: dict[tuple[str, str], int] = {}
     sheets = []
     for sheet in plan.sheets:
-        places = tuple(DrawnPlace(drawn_number(plan.parts[laid.part]), plan.parts[laid.part].copy, _six(laid.matrix), laid.turn,
-                                  laid.by_hand) for laid in sheet.laid)
+        own = [(laid, plan.parts[laid.part]) for laid in sheet.laid]
+        places = tuple(DrawnPlace(drawn_number(part), part.copy, numbers_of(laid.matrix), laid.turn, laid.by_hand)
+                       for laid, part in own)
         stock = sheet.stock_id, sheet.stock
         usable = sheet.usable.left, sheet.usable.top, sheet.usable.width, sheet.usable.height
         sheets.append(DrawnSheet(
@@ -155,11 +154,6 @@ def drawn_plan(plan: SheetPlan) -> DrawnPlan:
     layers = tuple((layer.name, hex_of(layer.rgb), layer.id or layer.key) for layer in plan.artwork.layers)
     return DrawnPlan(layers, plan.artwork.width, tuple(parts), tuple(sheets), plan.used, plan.artwork.findings,
                      len(plan.left_over), plan.artwork.cloth)
-
-
-def _six(matrix: NDArray[np.float64]) -> Six:
-    a, b, c, d, e, f = (float(value) for value in matrix.ravel())
-    return a, b, c, d, e, f
 
 
 # Files

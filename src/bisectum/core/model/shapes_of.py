@@ -10,18 +10,26 @@ from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
 from bisectum.core.geom.bezier import flatten
+from bisectum.core.geom.path import Path
 from bisectum.core.model.artwork import Piece
 from bisectum.core.model.stroke import Strokes
 
 CHORD_MM = 0.005
 GRID_MM = 1e-6
+FINE = 0.02  # of the extent of a ring
 
 
 def polygon_of(piece: Piece, chord: float = CHORD_MM) -> BaseGeometry:
-    """A piece with its windows. chord: how far its curves may lie off the polygon's sides, mm."""
-    rings = [flatten(ring.segments, chord) for ring in piece.rings]
-    rings = [ring for ring in rings if len(ring) > 2]
-    return shapely.make_valid(shapely.Polygon(rings[0], rings[1:])) if rings else shapely.Polygon()
+    """A piece with its windows, never empty. chord: how far its curves may lie off the polygon's sides, mm; less for what is
+    small, so that nothing closes up."""
+    outline, *windows = (flatten(ring.segments, min(chord, FINE * extent_of(ring))) for ring in piece.rings)
+    whole = shapely.make_valid(shapely.Polygon(outline, windows))
+    return whole if whole.area > 0 else shapely.MultiPoint(piece.outline.segments.reshape(-1, 2)).convex_hull
+
+
+def extent_of(ring: Path) -> float:
+    """The longer side of the box around a ring's nodes and handles, mm."""
+    return float(np.ptp(ring.segments.reshape(-1, 2), axis=0).max())
 
 
 def shape_of(pieces: Sequence[Piece], strokes: Strokes, chord: float = CHORD_MM) -> BaseGeometry:

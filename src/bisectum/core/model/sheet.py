@@ -64,6 +64,11 @@ class Part:
     item: str = ""
 
     @property
+    def original(self) -> tuple[int, int]:
+        """The same for all copies of one part, which share what they are made of, and for no others."""
+        return id(self.pieces), id(self.strokes) if self.strokes else 0
+
+    @property
     def segments(self) -> NDArray[np.float64]:
         """All its outer rings and strokes. (S, 4, 2)."""
         return np.concatenate([*(piece.outline.segments for piece in self.pieces), *(stroke.segments for stroke in self.strokes)])

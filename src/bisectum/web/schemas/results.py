@@ -17,7 +17,7 @@ from bisectum.core.model.stock import StockKind
 from bisectum.core.model.stroke import Role
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.layers.edge_view import Bar
-from bisectum.services.compute import ItemOutcome
+from bisectum.services.compute import ItemOutcome, Matrix
 from bisectum.services.pieces import PieceList
 from bisectum.services.results import Shown
 
@@ -232,9 +232,6 @@ class ItemImages(BaseModel):
     colours: str
 
 
-Six = tuple[float, float, float, float, float, float]
-
-
 class ItemResult(BaseModel):
     """An item in a result. placement: six numbers of a matrix, row by row, from shares of the width of the picture that came in
     to mm on the page; of an item that is no picture from its own mm. raster: from shares of the width of a picture's rasters to
@@ -244,8 +241,8 @@ class ItemResult(BaseModel):
     its numbers are."""
 
     id: str
-    placement: Six
-    raster: Six
+    placement: Matrix
+    raster: Matrix
     tall: float
     box: tuple[float, float, float, float]
     size: tuple[float, float]

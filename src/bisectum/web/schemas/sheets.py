@@ -8,7 +8,8 @@ from pydantic import BaseModel
 
 from bisectum.core.model.stock import StockKind
 from bisectum.core.raster.colour import hex_of
-from bisectum.services.sheets import DrawnPart, DrawnPlan, Six
+from bisectum.services.compute import Matrix
+from bisectum.services.sheets import DrawnPart, DrawnPlan
 from bisectum.web.schemas.results import FindingOut, StrokeOut
 
 
@@ -32,7 +33,7 @@ class LaidOut(BaseModel):
 
     part: int
     copy_number: int
-    matrix: Six
+    matrix: Matrix
     turn: float
     by_hand: bool
 

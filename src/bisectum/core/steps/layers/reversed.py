@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import SettingsError
 from bisectum.core.geom.bezier import line_segments
+from bisectum.core.geom.ellipse import Ellipse
 from bisectum.core.geom.overlay.overlay import overlay
 from bisectum.core.model.artwork import Piece
 from bisectum.core.model.offset import SPECK_MM2, offset, outlines, rings_of
@@ -17,8 +18,6 @@ from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import relabel, without_slivers
 from bisectum.core.steps.layers.meet import with_page
 from bisectum.core.steps.layers.settings import Reverse
-
-QUARTER = 4 / 3 * math.tan(math.pi / 8)  # the handles of a quarter of a circle of radius 1
 
 
 def reversed_pieces(planar: PlanarMap, cut: NDArray[np.bool_], reverse: Reverse) -> tuple[Piece, ...]:
@@ -43,13 +42,11 @@ def reversed_pieces(planar: PlanarMap, cut: NDArray[np.bool_], reverse: Reverse)
 
 def _shape(reverse: Reverse, width: float, height: float) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
     """A frame or an ellipse around the page, clockwise as seen."""
-    margin, middle = reverse.margin_mm, np.array([width / 2, height / 2])
+    margin = reverse.margin_mm
     if reverse.within == "frame":
         corners = np.array([(-margin, -margin), (width + margin, -margin), (width + margin, height + margin),
                             (-margin, height + margin), (-margin, -margin)])
         return line_segments(corners), np.ones(4, bool)
     # The smallest ellipse of the page's proportions around its corners, and the margin.
-    axes = np.array([width, height]) / math.sqrt(2) + margin
-    turns = np.array([[1, 0], [0, 1], [-1, 0], [0, -1]], float)
-    ring = [[p, p + QUARTER * q, q + QUARTER * p, q] for p, q in zip(turns, np.roll(turns, -1, axis=0), strict=True)]
-    return np.array(ring) * axes + middle, np.zeros(4, bool)
+    a, b = np.array([width, height]) / math.sqrt(2) + margin
+    return Ellipse(width / 2, height / 2, a, b, 0.0).segments(4, True), np.zeros(4, bool)

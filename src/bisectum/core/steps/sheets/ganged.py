@@ -34,20 +34,20 @@ class Gang:
     area: Area
     settings: SheetsSettings
     turns: Turns
-    shapes: dict[int, BaseGeometry] = field(default_factory=dict)
+    shapes: dict[tuple[int, int], BaseGeometry] = field(default_factory=dict)
     held: dict[int, list[Laid]] = field(default_factory=dict)
-    outlines: dict[int, NDArray[np.float64]] = field(default_factory=dict)
+    outlines: dict[tuple[int, int], NDArray[np.float64]] = field(default_factory=dict)
 
     def shape(self, part: int) -> BaseGeometry:
         """Copies share their pieces, and so their shape."""
-        key = id(self.all_parts[part].pieces) ^ id(self.all_parts[part].strokes)
+        key = self.all_parts[part].original
         if key not in self.shapes:
             self.shapes[key] = shape_of(self.all_parts[part].pieces, self.all_parts[part].strokes)
         return self.shapes[key]
 
     def outline(self, part: int) -> NDArray[np.float64]:
         """What the nester is given of a part. (N, 2)."""
-        key = id(self.shape(part))
+        key = self.all_parts[part].original
         if key not in self.outlines:
             near = self.settings.together_mm if self.settings.together == "near" else 0.0
             self.outlines[key] = outline_for(self.shape(part), self.settings.spacing_mm, near)
@@ -128,9 +128,9 @@ def task_of(gang: Gang, parts: Sequence[int]) -> Task | None:
 
 def _alike(gang: Gang, parts: Sequence[int]) -> list[list[int]]:
     """Parts in groups of one shape."""
-    kinds: dict[int, list[int]] = {}
+    kinds: dict[tuple[int, int], list[int]] = {}
     for part in parts:
-        kinds.setdefault(id(gang.shape(part)), []).append(part)
+        kinds.setdefault(gang.all_parts[part].original, []).append(part)
     return list(kinds.values())
 
 

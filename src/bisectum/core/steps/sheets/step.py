@@ -260,16 +260,13 @@ def _whole_copies(
     parts: list[Part], sheets: list[list[Laid]], settings: SheetsSettings
 ) -> tuple[list[Part], list[list[Laid]]]:
     """As many whole copies as lie on the first sheet, and one at least. Which part is of which copy does not matter so far."""
-    def kind(part: Part) -> tuple[int, int]:
-        return id(part.pieces), id(part.strokes)
-
-    needed = {kind(part): copies_of(part, settings, 1) for part in parts}
+    needed = {part.original: copies_of(part, settings, 1) for part in parts}
     there: dict[tuple[int, int], list[Laid]] = {name: [] for name, count in needed.items() if count}
     for laid in sheets[0] if sheets else ():
-        there[kind(parts[laid.part])].append(laid)
+        there[parts[laid.part].original].append(laid)
     whole = min((len(own) // needed[name] for name, own in there.items()), default=0)
     if not whole:  # one make takes more than one sheet
-        chosen = {k for k, part in enumerate(parts) if part.copy < needed[kind(part)]}
+        chosen = {k for k, part in enumerate(parts) if part.copy < needed[part.original]}
         found = [[laid for laid in sheet if laid.part in chosen] for sheet in sheets]
     else:
         found = [[laid for name, own in there.items() for laid in own[: whole * needed[name]]]]
@@ -280,9 +277,9 @@ def _whole_copies(
         own_sheet = []
         for laid in sheet:
             part = parts[laid.part]
-            numbers[kind(part)] = numbers.get(kind(part), -1) + 1
+            numbers[part.original] = numbers.get(part.original, -1) + 1
             own_sheet.append(replace(laid, part=len(kept)))
-            kept.append(replace(part, copy=numbers[kind(part)]))
+            kept.append(replace(part, copy=numbers[part.original]))
         renamed.append(own_sheet)
     return kept, [sheet for sheet in renamed if sheet]
 
