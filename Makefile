@@ -8,6 +8,7 @@
 #               make pieces: what rules on pieces leave, and whether changes by hand hold
 #               make strokes: pages of ink, middle lines, folds and kinds of pictures;
 #               make sheets: register, close layouts, what a split loses;
+#               make check: narrow places, repairs, what the stand-in cutter frees; make files: how exact and fast each kind is;
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
 SHELL := /bin/bash
@@ -18,7 +19,7 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets battery thresholds screenshots api lint
+.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets check files battery thresholds screenshots api lint
 .DELETE_ON_ERROR:
 
 setup: .venv/ready build/kernels web/dist/index.html
@@ -52,6 +53,7 @@ api: .venv/ready
 	@mkdir -p build
 	$(BIN)/python -c 'import json; from bisectum.main import api_description; print(json.dumps(api_description().openapi(), indent=1))' > build/openapi.json
 	cd web && npx --no-install openapi-typescript ../build/openapi.json -o src/api/schema.ts
+	$(BIN)/python -c 'import json; from bisectum.core.job import JobDocument; print(json.dumps(JobDocument.model_json_schema(), indent=1))' > docs/job.schema.json
 
 lint: .venv/ready
 	$(BIN)/ruff check src tests demo bench docs
@@ -88,6 +90,12 @@ strokes: setup
 
 sheets: setup
 	$(BIN)/python bench/sheets.py
+
+check: setup
+	$(BIN)/python bench/check.py
+
+files: setup
+	$(BIN)/python bench/files.py
 
 overlay: setup
 	$(BIN)/python bench/overlay.py

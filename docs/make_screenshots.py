@@ -62,10 +62,6 @@ def walk_photographs(page: Page) -> None:
     page.get_by_role("button", name="Try-out M").click()
     page.wait_for_timeout(500)
     shoot(page, "try-outs")
-    page.get_by_role("button", name="Try-out A:").click()
-    page.get_by_role("button", name="Take A").click()
-    ready(page)
-    shoot(page, "tones")
 
 
 def walk_sheets(page: Page) -> None:
@@ -92,13 +88,32 @@ def walk_sheets(page: Page) -> None:
     shoot(page, "roll")
 
 
+def walk_check(page: Page) -> None:
+    open_job(page, "Barnacle the harbour dog")
+    page.get_by_role("button", name="Cut check").filter(has_text="to look at").wait_for(timeout=60_000)
+    step(page, "9")
+    page.keyboard.press("n")
+    page.wait_for_timeout(500)
+    shoot(page, "check")
+    open_job(page, "Lighthouse for the harbour window")
+    step(page, "9")
+    page.get_by_role("button", name="The cutter").click()
+    page.get_by_text("All that was meant comes free.").wait_for(timeout=60_000)
+    page.get_by_role("combobox", name="Sheet").click()
+    page.get_by_role("option").nth(2).click()
+    page.get_by_text("8 pieces").wait_for(timeout=60_000)
+    page.get_by_role("slider", name="How far it is").fill("12")
+    page.wait_for_timeout(500)
+    shoot(page, "cutter")
+
+
 def walk_drawings(page: Page) -> None:
     page.goto(ADDRESS)
     page.get_by_role("link", name="Open Lighthouse").wait_for()
     page.wait_for_timeout(800)
     shoot(page, "shelf")
     open_job(page, "Lighthouse for the harbour window")
-    for key, name in (("1", "picture"), ("2", "background"), ("3", "colours"), ("9", "export")):
+    for key, name in (("1", "picture"), ("2", "background"), ("3", "colours"), ("0", "export")):
         step(page, key)
         shoot(page, name)
     step(page, "4")
@@ -113,11 +128,6 @@ def walk_drawings(page: Page) -> None:
     page.get_by_role("option", name="Spread, layers apart").click()
     page.wait_for_timeout(500)
     shoot(page, "layers")
-    page.get_by_text("From your drawer").click()
-    page.get_by_role("button", name="Open the drawer").click()
-    page.wait_for_timeout(600)
-    shoot(page, "drawer")
-    page.get_by_role("button", name="Close", exact=True).click()
     open_job(page, "Tide note for the kitchen wall")
     step(page, "3")
     shoot(page, "handwriting")
@@ -191,6 +201,7 @@ def main() -> None:
                 walk_photographs(page)
                 walk_sheets(page)
                 walk_arrange(page)
+                walk_check(page)
                 browser.close()
         finally:
             server.terminate()

@@ -12,7 +12,7 @@ import pytest
 
 from bisectum.core.course import CourseSettings
 from bisectum.core.errors import BisectumError
-from bisectum.core.job import MakeSettings
+from bisectum.core.job import JobDocument, MakeSettings
 
 ROOT = Path(__file__).parents[2]
 CORE = sorted((ROOT / "src/bisectum/core").rglob("*.py"))
@@ -30,7 +30,7 @@ def test_the_core_touches_nothing() -> None:
         allowed = {"eval"} if path.name == "compiled.py" else set()
         assert not calls & {"open", "print", "input", "eval", "exec"} - allowed, path
         # OpenCV computes for the core; its files, cameras and windows are not the core's.
-        assert not re.search(r"cv2\.(im|Video|File|named|wait)", path.read_text()), path
+        assert not re.search(r"cv2\.(imread|imwrite|imshow|Video|File|named|wait)", path.read_text()), path
 
 
 def test_public_functions_of_the_core_say_what_they_do() -> None:
@@ -116,6 +116,11 @@ def test_the_api_types_are_fresh(tmp_path: Path) -> None:
         capture_output=True,
     )
     assert made.read_text() == (FRONT / "api/schema.ts").read_text(), "run make api"
+
+
+def test_the_form_of_the_document_is_told_as_it_is() -> None:
+    told = json.loads((ROOT / "docs/job.schema.json").read_text())
+    assert told == json.loads(json.dumps(JobDocument.model_json_schema())), "run make api"
 
 
 def test_packages_with_prime_in_their_name_are_mit() -> None:

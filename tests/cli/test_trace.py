@@ -8,6 +8,7 @@ import sys
 from pathlib import Path
 
 import pytest
+from fastapi.testclient import TestClient
 from PIL import Image
 
 from bisectum.core.formats.svg.read import read_svg
@@ -187,3 +188,43 @@ def test_sheets_for_a_mat_are_files_of_their_own(tmp_path: Path, pictures: Path)
     for copies in ("0", "10000"):
         refused = run("trace", pictures / "berth-sign.png", "-o", tmp_path / "no.svg", "--mat", "12x12", "--copies", copies)
         assert refused.returncode == 2 and "ask for 1 to 500" in refused.stderr
+
+
+def test_endings_say_which_file_and_parts_go_beside_it(tmp_path: Path, pictures: Path) -> None:
+    picture = str(pictures / "lighthouse.png")
+    for name, begins in (("a.pdf", b"%PDF"), ("a.png", b"\x89PNG"), ("a.plt", b"IN;"), ("a.dxf", b"  0")):
+        assert run("trace", picture, "-o", str(tmp_path / name), "--width", "60mm").returncode == 0
+        assert (tmp_path / name).read_bytes().startswith(begins)
+    done = run("trace", picture, "-o", str(tmp_path / "b.svg"), "--width", "60mm", "--per", "layer", "--hairline")
+    beside = sorted(path.name for path in tmp_path.glob("*-hairline.svg"))
+    assert done.returncode == 0 and len(beside) == 6 and beside[0].startswith("lighthouse-1-")
+    wrong = run("trace", picture, "-o", str(tmp_path / "b.abc"))
+    assert wrong.returncode == 2 and ".svg" in wrong.stderr and not (tmp_path / "b.abc").exists()
+
+
+def test_files_are_checked_and_cut_and_a_bundle_has_its_build_sheet(tmp_path: Path, pictures: Path) -> None:
+    out = tmp_path / "a.svg"
+    assert run("trace", str(pictures / "lighthouse.png"), "-o", str(out), "--width", "60mm").returncode == 0
+    report = json.loads(run("check", str(out), "--material", "card", "--json").stdout)
+    assert {row["code"] for row in report["findings"]} >= {"small_window"} or report["findings"]
+    assert report["work"]["pieces"] == 27
+    assert "pieces" in run("check", str(out)).stdout
+    layer = tmp_path / "b.svg"
+    assert run("trace", str(pictures / "lighthouse.png"), "-o", str(layer), "--width", "60mm", "--outline").returncode == 0
+    cut = json.loads(run("cut", str(layer), "--json").stdout)
+    assert cut["pieces"] == 1 and cut["seconds"] > 1
+    for command in ("check", "cut"):
+        assert run(command, str(pictures / "lighthouse.png")).returncode == 2
+    assert run("build-sheet", str(out), "-o", str(tmp_path / "a.pdf")).returncode == 2
+
+
+def test_a_bundle_is_worked_without_a_screen(tmp_path: Path, pictures: Path, client: TestClient) -> None:
+    job = client.post("/api/jobs", files={"picture": ("lighthouse.png", (pictures / "lighthouse.png").read_bytes())}).json()
+    bundle = tmp_path / "job.zip"
+    bundle.write_bytes(client.get(f"/api/jobs/{job['id']}/bundle").content)
+    done = run("make", bundle, "-o", tmp_path / "out", "--format", "svg", "--format", "pdf")
+    assert done.returncode == 0 and done.stdout.split() == ["lighthouse.svg", "lighthouse.pdf"]
+    assert (tmp_path / "out/lighthouse.svg").read_bytes() == client.get(f"/api/jobs/{job['id']}/files/svg").content
+    assert len(run("make", bundle, "-o", tmp_path / "sheets", "--per", "sheet").stdout.split()) == 6
+    assert run("build-sheet", bundle, "-o", tmp_path / "a.pdf").returncode == 0
+    assert (tmp_path / "a.pdf").read_bytes().startswith(b"%PDF")

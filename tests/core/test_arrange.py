@@ -10,7 +10,7 @@ import shapely
 
 from bisectum.core.course import CourseSettings, Source
 from bisectum.core.errors import NotFoundError, SettingsError
-from bisectum.core.formats.exporters import exporter
+from bisectum.core.formats.exporters import PLAIN, exporter
 from bisectum.core.formats.svg.read import read_svg
 from bisectum.core.job import MOST_ITEMS, JobDocument, new_document
 from bisectum.core.make import MakeResult, run_make
@@ -196,8 +196,8 @@ def test_lettering_over_a_picture_reaches_a_file() -> None:
                                   "place": {"x_mm": 0, "y_mm": 0}, "part": {"clear_mm": 0.5}}), ("border", {}))
     result = made(document)
     svg = exporter("svg")
-    data = svg.write(result.artwork, "Name")
-    svg.verify(data, result.artwork)
+    data = svg.write(result.artwork, "Name", PLAIN)
+    svg.verify(data, result.artwork, PLAIN)
     assert len(read_svg(data.decode()).layers) == len(result.artwork.layers)
     assert result.missing == {}
 

@@ -5,21 +5,29 @@ DXF R12 is read here by its group codes (Autodesk, DXF Reference, R12), HPGL wor
 
 from __future__ import annotations
 
+import io
 import re
 from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
+import pikepdf
+import pypdfium2
 import pytest
+import resvg_py
 import shapely
 from ezdxf.filemanagement import read as read_dxf
 from numpy.typing import NDArray
+from PIL import Image
 from scipy.interpolate import BSpline
 
-from bisectum.core.errors import ComputationError
-from bisectum.core.formats.exporters import EXPORTERS, export
+from bisectum.core.errors import ComputationError, InputError
+from bisectum.core.formats.exporters import EXPORTERS, PLAIN, export
 from bisectum.core.formats.hpgl.write import pens
 from bisectum.core.formats.lines import compare, lines_of
+from bisectum.core.formats.pdf.verify import verify_pdf
+from bisectum.core.formats.pdf.write import Picture, write_pdf
+from bisectum.core.formats.selection import Selection, selected
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.model.shapes_of import polygon_of
 from bisectum.core.model.stroke import Stroke
@@ -131,13 +139,13 @@ def test_units_and_layers_are_told() -> None:
 @pytest.mark.parametrize("kind", ["dxf", "dxfcurves", "hpgl"])
 def test_a_file_that_holds_something_else_is_not_handed_over(kind: str) -> None:
     wanted = make()
-    data = EXPORTERS[kind].write(wanted, "x")
+    data = EXPORTERS[kind].write(wanted, "x", PLAIN)
     smaller = replace(wanted, layers=(replace(wanted.layers[0], pieces=wanted.layers[0].pieces[1:]), wanted.layers[1]))
     with pytest.raises(ComputationError, match="not handed over"):
-        EXPORTERS[kind].verify(data, smaller)
+        EXPORTERS[kind].verify(data, smaller, PLAIN)
     shifted = replace(wanted, height=wanted.height + 0.2)
     with pytest.raises(ComputationError, match="course of a line"):
-        EXPORTERS[kind].verify(data, shifted)
+        EXPORTERS[kind].verify(data, shifted, PLAIN)
 
 
 def test_what_is_compared_says_what_differs() -> None:
@@ -148,3 +156,85 @@ def test_what_is_compared_says_what_differs() -> None:
                         ([(own[0][0], own[0][1], own[0][2][:-1]), *own[1:]], "closing"), (own[:-1], "number")):
         with pytest.raises(ComputationError, match=what):
             compare(wrong, wanted, 0.02)
+
+
+# PDF and PNG
+
+def test_a_pdf_has_its_layers_and_its_lines_as_spot_colours() -> None:
+    """Read by pikepdf (qpdf), which shares nothing with the writer. ISO 32000-1:2008, 8.6.6.4 and 8.11."""
+    data = export("pdf", make(), "Sheet")
+    with pikepdf.open(io.BytesIO(data)) as document:
+        page = document.pages[0]
+        assert [float(side) for side in page.mediabox][2:] == pytest.approx([140 / 25.4 * 72, 80 / 25.4 * 72], abs=1e-4)
+        groups = document.Root.OCProperties.OCGs
+        assert [str(group.Name) for group in groups] == [layer.name for layer in make().layers]
+        spaces = page.Resources.ColorSpace
+        assert [(str(space[0]), str(space[1])) for space in (spaces["/Scut"], spaces["/Sscore"])] == [
+            ("/Separation", "/Cut line"), ("/Separation", "/Fold line")]
+        assert bool(page.Resources.ExtGState["/Over"].OP)
+        words = [str(instruction.operator) for instruction in pikepdf.parse_content_stream(page)]
+        assert words.count("BDC") == words.count("EMC") == 2 and words.count("f*") == make().piece_count
+        assert words.count("S") == 2 and words.count("SCN") == 1
+
+
+def shown(kind: str) -> NDArray[np.float64]:
+    """A file as whoever opens it sees it, on white, 0 to 1. (H, W, 3)."""
+    data = export(kind, make(), "Sheet")
+    if kind == "pdf":
+        page = pypdfium2.PdfDocument(data)[0]
+        return np.asarray(page.render(scale=150 / 72).to_pil().convert("RGB"), float) / 255
+    if kind == "svg":
+        drawn = resvg_py.svg_to_bytes(svg_string=data.decode(), dpi=150, width=round(140 / 25.4 * 150))
+        picture = Image.open(io.BytesIO(bytes(drawn)))
+    else:
+        picture = Image.open(io.BytesIO(data))
+        assert picture.info["dpi"] == pytest.approx((300, 300), abs=0.1)
+        picture = picture.resize((picture.width // 2, picture.height // 2), Image.Resampling.BOX)
+    whole = Image.new("RGBA", picture.size, "white")
+    whole.alpha_composite(picture.convert("RGBA"))
+    return np.asarray(whole.convert("RGB"), float) / 255
+
+
+@pytest.mark.parametrize("kind", ["pdf", "png"])
+def test_files_to_be_seen_look_as_the_svg_does(kind: str) -> None:
+    """Three renderers: PDFium, resvg, and our own painting of the PNG."""
+    one, other = shown(kind), shown("svg")
+    high, wide = min(one.shape[0], other.shape[0]), min(one.shape[1], other.shape[1])
+    away = np.abs(one[:high, :wide] - other[:high, :wide]).max(axis=2)
+    assert abs(one.shape[1] - other.shape[1]) <= 1 and (away > 0.25).mean() < 0.02 and away.mean() < 0.012
+
+
+def test_what_is_selected_is_what_is_in_the_file() -> None:
+    own = make()
+    lines = selected(own, Selection("hairline"))
+    assert all(not layer.pieces for layer in lines.layers)
+    assert sum(line.path.length for line in lines_of(lines)) == pytest.approx(sum(line.path.length for line in lines_of(own)))
+    around = selected(own, Selection("outline"))
+    outline = shapely.union_all([shapely.Polygon(line.points(0.001)) for line in lines_of(around)])
+    filled = [shapely.Polygon(polygon_of(piece, 0.001).exterior) for layer in own.layers for piece in layer.pieces]
+    every = shapely.union_all(filled)
+    assert outline.symmetric_difference(every).area < 0.02 * len(list(lines_of(around)))
+    assert len(selected(own, Selection("printed")).layers) == 3 and len(selected(own, Selection(layers=(1,))).layers) == 1
+    for wrong in (Selection(layers=(7,)), Selection("outline", (1,))):
+        if wrong.drawn == "outline":
+            assert selected(own, wrong).layers
+        else:
+            with pytest.raises(InputError):
+                selected(own, wrong)
+    for kind in EXPORTERS:
+        assert export(kind, lines, "Lines")
+
+
+def test_pictures_lie_where_the_make_shows_them() -> None:
+    pixels = np.zeros((20, 40, 4), np.uint8)
+    pixels[:, :20] = (200, 30, 30, 255)
+    matrix = np.array([[1.0, 0, 50.0], [0, 1.0, 30.0]])  # a pixel a mm, its corner at 50, 30
+    drawing = selected(make(), Selection("outline"))
+    data = write_pdf(drawing, "Sheet", "Through cut", [Picture(pixels, matrix)])
+    verify_pdf(data, drawing, 1)
+    assert b"/Through#20cut" in data
+    with pytest.raises(ComputationError):
+        verify_pdf(data, drawing, 0)
+    page = pypdfium2.PdfDocument(data)[0].render(scale=10 * 25.4 / 72).to_pil().convert("RGB")
+    assert page.getpixel((600, 400))[0] > 150 > page.getpixel((600, 400))[1]
+    assert page.getpixel((800, 400)) == (255, 255, 255) and page.getpixel((600, 290))[1] > 150

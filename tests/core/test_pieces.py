@@ -16,15 +16,15 @@ from scipy import ndimage
 from scipy.sparse.csgraph import minimum_spanning_tree
 
 from bisectum.core.course import CourseResult, CourseSettings, Source, run_course
-from bisectum.core.geom.bezier import flatten
+from bisectum.core.geom.bezier import bounds, flatten
 from bisectum.core.job import JobDocument, new_document
 from bisectum.core.make import run_make
+from bisectum.core.model.inside import inside
 from bisectum.core.model.net import faces_at, net_of
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.thin_places import Thin, thin_places
 from bisectum.core.steps.pieces.bridges import bridged
 from bisectum.core.steps.pieces.by_width import joined, thickened, without_thin
-from bisectum.core.steps.pieces.inside import inside
 from bisectum.core.steps.pieces.middle_lines import bar
 from bisectum.core.steps.pieces.settings import PieceChange, PiecesSettings
 from bisectum.services.items import NewItem, with_new
@@ -413,3 +413,10 @@ def test_changes_that_say_too_little_are_refused(wrong: dict[str, Any]) -> None:
         PieceChange.model_validate(wrong)
     with pytest.raises(ValidationError):
         PiecesSettings(smallest_mm2=-1)
+
+
+def test_a_bar_that_comes_back_the_way_it_went_is_as_long_as_it_went_out() -> None:
+    out = np.stack([np.linspace(0, 10, 21), np.zeros(21)], axis=1)
+    segments, _ = bar(np.concatenate([out, out[::-1]]), 1.0, 0.02)
+    left, top, right, bottom = bounds(segments)
+    assert (left, right) == pytest.approx((-0.5, 10.5), abs=0.1) and (top, bottom) == pytest.approx((-0.5, 0.5), abs=0.05)

@@ -8,10 +8,10 @@ import pytest
 
 from bisectum.core.course import CourseSettings, Source
 from bisectum.core.errors import SettingsError
+from bisectum.core.model.work import work_of
 from bisectum.core.tryouts.likeness import likeness
 from bisectum.core.tryouts.recipes import Recipe, Treatment, around, for_drawing, for_photograph
 from bisectum.core.tryouts.try_out import recipes_of, try_out
-from bisectum.core.tryouts.work import work_of
 from tests.support.asserts import trace
 from tests.support.strangers import RGB, shipped
 

@@ -14,6 +14,7 @@ from bisectum.core.errors import Cancelled, InputError, NotFoundError, PictureEr
 from bisectum.core.formats.svg.read import read_svg
 from bisectum.services.bench import Bench, Edits, NewJob
 from bisectum.services.demo import JOBS, lay_out
+from bisectum.services.export import Wanted
 from bisectum.services.kept import Kept
 from bisectum.services.results import BATCH, FULL, PREVIEW, Shown
 from bisectum.services.stocks import DEMO
@@ -93,9 +94,9 @@ def test_names_of_jobs_and_files(bench: Bench, badge: bytes) -> None:
     assert job.document.name == "my first badge"
     renamed = bench.rename(job.id, job.revision, "  Möwe & Boot / 2  ")
     assert renamed.document.name == "Möwe & Boot / 2"
-    name, media_type, data = bench.export(job.id, "svg")
+    name, media_type, data = bench.export(job.id, Wanted("svg")).result(60)
     assert (name, media_type) == ("Möwe-Boot-2.svg", "image/svg+xml")
-    assert [layer.title for layer in read_svg(data.result(60).decode()).layers] == ["Dark blue", "Red", "White"]
+    assert [layer.title for layer in read_svg(data.decode()).layers] == ["Dark blue", "Red", "White"]
     for wrong in ("", "   ", "x" * 81):
         with pytest.raises(SettingsError):
             bench.rename(job.id, renamed.revision, wrong)
@@ -116,7 +117,7 @@ def test_two_jobs_of_one_picture_both_have_their_thumbnail(bench: Bench, badge: 
 def test_a_deleted_job_is_gone_with_its_work(bench: Bench, badge: bytes) -> None:
     job = bench.new_job(badge, "badge.png")
     bench.delete(job.id)
-    for ask in (bench.job, bench.history, bench.bundle, bench.thumbnail):
+    for ask in (bench.job, bench.history, bench.left, bench.thumbnail):
         with pytest.raises(NotFoundError):
             ask(job.id)
 
@@ -300,7 +301,7 @@ def test_nothing_of_a_deleted_job_stays_on_the_disk(tmp_path: Path, badge: bytes
 def test_a_drawer_that_was_emptied_by_hand_stays_empty(tmp_path: Path) -> None:
     from bisectum.main import make_bench
 
-    fresh, room, _ = make_bench(tmp_path / "data")
+    fresh, room, *_ = make_bench(tmp_path / "data")
     try:
         room.lay_out_demo()
         assert len(room.drawer().stocks) == len(DEMO)

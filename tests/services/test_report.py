@@ -17,7 +17,7 @@ INFO = PictureInfo("PNG", 300, 300, None, 1)
 def told(rgba: RGB, background: str = "keep", width_mm: float = 150.0, **colours: object) -> dict[str, Finding]:
     result = treated(rgba, colours, background, width_mm)
     (item, course), = result.courses.items()
-    return {finding.code: finding for finding in (*findings_of_item(item, course, INFO), *findings_of_make(result))}
+    return {finding.code: finding for finding in (*findings_of_item(item, course, INFO), *findings_of_make(result, 120))}
 
 
 def changed(rgba: RGB, slope: float, shift: float, blur: float = 0.0) -> RGB:

@@ -26,7 +26,7 @@ from bisectum.core.course import CourseSettings
 from bisectum.core.errors import ConflictError, DocumentError, NotFoundError, StorageError
 from bisectum.core.job import JobDocument, new_document
 from bisectum.core.steps.background.settings import Touch
-from bisectum.services.bundle import bundle
+from bisectum.services.bundle import Packed, packed
 from bisectum.store.blobs import Blobs
 from bisectum.store.database import Database, alembic_config
 from bisectum.store.jobs import Edit, Jobs
@@ -237,7 +237,7 @@ def test_what_no_job_names_is_given_back(database: Database, tmp_path: Path) -> 
     job = jobs.create([new_document(source, "", "x", CourseSettings())], "brought_in", [{}])[0]
     jobs.change(job.id, job.revision, lambda now: now.with_picture(lost, "", "y", CourseSettings()), "x", {})
     job = jobs.undo(job.id, jobs.get(job.id).revision)  # undone, but redo still leads there
-    jobs.set_thumbnail(job.id, thumbnail)
+    jobs.set_looks(job.id, thumbnail, 100, 80, 3)
     unfinished = tmp_path / "blobs" / source[:2] / ".part-x"
     unfinished.write_bytes(b"half")
     gone = jobs.create([new_document("c" * 64, "", "z", CourseSettings())], "brought_in", [{}])[0]
@@ -319,9 +319,9 @@ def test_a_data_folder_of_the_first_version_is_brought_forward(tmp_path: Path) -
     assert shelf["Pot"].readable and not shelf["Lost"].readable
     with pytest.raises(DocumentError):
         jobs.get(2)
-    name, data = bundle(jobs.raw(2), Blobs(Database(path), tmp_path / "blobs"))
+    data = packed([Packed(jobs.raw(2))], Blobs(Database(path), tmp_path / "blobs"), {})
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
-        assert name == "Lost.zip" and json.loads(archive.read("job.json")) == {"version": 1, "name": "Lost"}
+        assert json.loads(archive.read("job.json")) == {"version": 1, "name": "Lost"}
 
 
 def broken(path: Path) -> None:

@@ -137,7 +137,7 @@ def test_seam_zoom_and_edge_view_by_keyboard(page: Page, pictures: Path) -> None
     expect(page.get_by_text("125 %")).to_be_visible()
     page.keyboard.press("t")
     expect(seam).to_have_attribute("aria-orientation", "vertical")
-    page.keyboard.press("0")
+    page.keyboard.press("Home")
     expect(page.get_by_text("100 %")).to_be_visible()
     page.keyboard.press("4")
     expect(page.get_by_role("heading", name="Lines", level=2)).to_be_visible()
@@ -179,21 +179,6 @@ def test_a_change_by_key_is_kept_whatever_comes_next(page: Page, pictures: Path,
         step(page, "Layers")
     wait_ready(page)
     expect(page.get_by_role("button", name="Undo: Closeness of the lines")).to_be_enabled()
-
-
-def test_taking_a_job_off_the_shelf_is_asked_first(page: Page, pictures: Path) -> None:
-    bring(page, pictures / "berth-sign.png")
-    wait_ready(page)
-    page.get_by_role("link", name="Back to the shelf").click()
-    cards = page.get_by_role("link", name=re.compile("^Open "))
-    expect(cards.first).to_be_visible()
-    count = cards.count()
-    page.get_by_role("button", name="Take berth sign off the shelf").first.click()
-    page.get_by_role("dialog").get_by_role("button", name="Cancel").click()
-    expect(cards).to_have_count(count)
-    page.get_by_role("button", name="Take berth sign off the shelf").first.click()
-    page.get_by_role("dialog").get_by_role("button", name="Take it off").click()
-    expect(cards).to_have_count(count - 1)
 
 
 GIVE = """async (kind) => {

@@ -108,14 +108,3 @@ def test_a_layer_keeps_the_stock_it_was_given(client: TestClient, badge: bytes) 
     assert (shown["stock"], shown["kind"], shown["colour"]) == (stock["id"], "heat-transfer vinyl", "#c4422e")
     plan = sheets(client, job)
     assert plan["sheets"][0]["mirrored"] and plan["sheets"][0]["usable"][2] == 200 and not plan["sheets"][1]["mirrored"]
-
-
-def test_carriers_of_ones_own_are_kept(client: TestClient) -> None:
-    shipped = client.get("/api/stocks/carriers").json()["shipped"]
-    assert {"12 × 12 in mat", "12 × 24 in mat", "18 in roll"} <= {one["name"] for one in shipped}
-    own = {"name": "Club mat", "kind": "mat", "width_mm": 500, "height_mm": 700, "usable_width_mm": 480, "usable_height_mm": 680}
-    kept = client.put("/api/stocks/carriers", json={"own": [own]}).json()
-    assert kept["own"] == [own] and client.get("/api/stocks/carriers").json() == kept
-    wrong = client.put("/api/stocks/carriers", json={"own": [own | {"usable_width_mm": 600}]})
-    assert wrong.status_code == 422 and wrong.json()["code"] == "carrier_sizes"
-    client.put("/api/stocks/carriers", json={"own": []})

@@ -82,10 +82,10 @@ describe("what a move changes of an item", () => {
   const place = { x_mm: 1, y_mm: 2, turn_deg: 0, mirrored: false, stretch: 1, locked: false };
   const part = { kind: "adds" as const, targets: [], clear_mm: null };
   const text = {
-    id: "lettering-2", kind: "lettering", name: "Name", place, part, hidden: false,
+    id: "lettering-2", kind: "lettering", name: "Name", place, part, hidden: false, origin: { source: "", maker: "", use: "unknown" },
     made: { text: "Tea", font: "nunito", capital_mm: 10, spacing_mm: 1, line_height: 1, align: "middle", along: "straight", radius_mm: 40, inward: false, colour: "#000000" },
   } as Item;
-  const shape = { id: "shape-3", kind: "shape", name: "Box", place, part, hidden: false, made: { form: "rectangle", width_mm: 20, height_mm: 10, corner_mm: 2, points: 5, inner: 0.4, hole_mm: 5, band_mm: 4, colour: "#000000" } } as Item;
+  const shape = { id: "shape-3", kind: "shape", name: "Box", place, part, hidden: false, origin: { source: "", maker: "", use: "unknown" }, made: { form: "rectangle", width_mm: 20, height_mm: 10, corner_mm: 2, points: 5, inner: 0.4, hole_mm: 5, band_mm: 4, colour: "#000000" } } as Item;
   const frame = { ...FRAME, turn: 0 };
 
   it("each kind keeps its size in its own way", () => {

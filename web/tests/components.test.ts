@@ -33,7 +33,7 @@ function lay(build = "whole"): void {
     build, order: [], records, base: "#1c2a44", meetings: [], variants: [], cloth: "", material: "card", knock_out: false, lap_mm: 0.5, folds: "score",
     backing: { kind: "none" },
   };
-  const document = { name: "Boat", items: [{ id: "picture-1", kind: "picture", course: {} }], make: { layers: settings, sheets: { carrier: { name: "A4 mat" } } } };
+  const document = { name: "Boat", items: [{ id: "picture-1", kind: "picture", course: {} }], make: { layers: settings, sheets: { layout: "in_place", split: "none", carrier: { name: "A4 mat", usable_width_mm: 200, usable_height_mm: 287 } } } };
   job.kept = { id: 1, revision: 1, document } as unknown as Job;
   const items = [{ id: "picture-1", facts, box: [0, 0, 142, 205.88], size: [142, 205.88] }];
   job.result = { key: "k", preview: false, width_mm: 142, height_mm: 205.88, build, layers, items, findings: [] } as unknown as Result;
@@ -118,6 +118,9 @@ describe("words", () => {
     expect(summary.value.lines).toBe("20 nodes, within 0.08 mm");
     expect(summary.value.layers).toBe("Flush, edge to edge");
     expect(summary.value.sheets).toBe("A4 mat");
+    const job = useJob();
+    job.result = { ...(job.result as Result), width_mm: 288, height_mm: 100 };
+    expect(summary.value.sheets).toBe("Larger than A4 mat");
     expect(summary.value.export).toBe("2 layers in one file");
   });
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 
 import type { Layer, LaidPart, LayerRecord, Plan, PlanSheet } from "@/api/types";
 import { withNames, withParted } from "@/core/layerRecords";
-import { extent, flipped, handOf, isSame, moved, onTable, through } from "@/core/sheets";
+import { extent, flipped, foundAgain, handOf, isSame, moved, onTable, through, withMoved } from "@/core/sheets";
 
 const sheet = (width: number, height: number, mirrored = false): PlanSheet => ({ width, height, mirrored, places: [] }) as unknown as PlanSheet;
 
@@ -47,6 +47,32 @@ describe("a part moved by hand", () => {
     const before = handOf(plan, laid, laid.matrix, 0);
     expect(before && hand && isSame(before, hand)).toBe(true);
     expect(hand && isSame(hand, { ...hand, copy_number: 3 })).toBe(false);
+  });
+});
+
+describe("a part sent to another sheet", () => {
+  const parts = [{ layer: 0, at: [0.2, 0.1] }, { layer: 0, at: [0.7, 0.4] }];
+  const laid = (part: number, copy_number: number): LaidPart => ({ part, copy_number, matrix: [1, 0, 0, 0, 1, 0], turn: 0, by_hand: false }) as LaidPart;
+  const sheets = [
+    { ...sheet(300, 300), number: 0, clashes: [], places: [laid(0, 0), laid(1, 0), laid(0, 1)] }, { ...sheet(300, 300), number: 1, clashes: [], places: [laid(1, 1)] },
+  ];
+  const plan = { page_width: 100, layers: [{ told: "layer-3" }], parts, sheets } as unknown as Plan;
+
+  it("lies there at once, and nothing is lost or there twice", () => {
+    const seen = withMoved(plan, { sheet: 0, place: 1 }, [1, 0, 50, 0, 1, 60], 1);
+    expect(seen.picked).toEqual({ sheet: 1, place: 1 });
+    expect(seen.plan.sheets.map(({ places }) => places.map(({ part, copy_number }) => [part, copy_number]))).toEqual([[[0, 0], [0, 1]], [[1, 1], [1, 0]]]);
+    expect(seen.plan.sheets[1]?.places[1]).toMatchObject({ matrix: [1, 0, 50, 0, 1, 60], by_hand: true });
+    const stayed = withMoved(plan, { sheet: 0, place: 1 }, [1, 0, 5, 0, 1, 6], 0);
+    expect(stayed.picked).toEqual({ sheet: 0, place: 1 });
+    expect(stayed.plan.sheets[0]?.places.length).toBe(3);
+  });
+
+  it("is found again in the plan that comes after, however its order is", () => {
+    const hand = handOf(plan, laid(1, 0), [1, 0, 0, 0, 1, 0], 0);
+    const after = { ...plan, sheets: [...plan.sheets].reverse() };
+    expect(hand && foundAgain(after, hand)).toEqual({ sheet: 1, place: 1 });
+    expect(hand && foundAgain({ ...plan, sheets: [] }, hand)).toBeNull();
   });
 });
 

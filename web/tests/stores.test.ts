@@ -300,10 +300,10 @@ describe("the shelf", () => {
   });
 
   it("is shown anew after a job has gone", async () => {
-    serve({ "/jobs/7": [{ status: 204 }], "/jobs": [{ body: { jobs: [], freed_bytes: 0 } }] });
+    serve({ "/jobs/7": [{ status: 204 }], "/jobs": [{ body: { jobs: [], freed_bytes: 0 } }], "/shelf/thrown": [{ body: [] }], "/shelf/samples": [{ body: [] }] });
     const shelf = useShelf();
     await shelf.remove(7);
-    expect(asked).toEqual(["DELETE /api/jobs/7", "GET /api/jobs"]);
+    expect(asked).toEqual(["DELETE /api/jobs/7", "GET /api/jobs", "GET /api/shelf/thrown", "GET /api/shelf/samples"]);
     expect(shelf.loaded).toBe(true);
   });
 });

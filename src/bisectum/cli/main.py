@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
-import contextlib
 import json
 import os
 import sys
-from collections.abc import Iterator
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from pydantic import ValidationError
 
-from bisectum.core.errors import BisectumError, SettingsError
+from bisectum.cli import ready
+from bisectum.cli.sentence import one_sentence
+from bisectum.core.errors import SettingsError
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
                   help="Turns pictures into layered cut files.")
+
+if TYPE_CHECKING:
+    from bisectum.core.model.stock import Stock
+    from bisectum.services.export import Wanted
+    from bisectum.services.trace import Traced
 
 
 class Kind(StrEnum):
@@ -81,6 +85,12 @@ class Split(StrEnum):
     calm = "calm"
 
 
+class Per(StrEnum):
+    make = "make"
+    layer = "layer"
+    sheet = "sheet"
+
+
 class Enclosed(StrEnum):
     auto = "auto"
     all = "all"
@@ -98,33 +108,10 @@ CropOption = Annotated[str | None, typer.Option(help="The part to use, as left,t
 BackgroundOption = Annotated[str, typer.Option(help="auto, border, subject, person, keep, or the colour as #RRGGBB.")]
 
 
-@contextlib.contextmanager
-def _one_sentence() -> Iterator[None]:
-    """Turn what went wrong into one sentence on stderr and exit code 2."""
-    try:
-        yield
-    except BisectumError as error:
-        _refuse(error.message)
-    except ValidationError as error:
-        first = error.errors()[0]
-        _refuse(f"The value for {'.'.join(map(str, first['loc']))} does not fit: {first['msg'].lower()}.")
-    except MemoryError:
-        _refuse("There is not enough memory for a picture of this size; make it smaller.")
-    except typer.Exit:
-        raise
-    except Exception as error:  # a defect of ours
-        _refuse(f"Something went wrong inside Bisectum ({type(error).__name__}); nothing was written. Please report this.")
-
-
-def _refuse(sentence: str) -> None:
-    typer.echo(sentence, err=True)
-    raise typer.Exit(2)
-
-
 @app.command()
 def trace(
     picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF.")],
-    out: Annotated[Path, typer.Option("-o", "--out", help="Where the SVG goes.")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="Where the file goes: .svg, .dxf, .plt, .pdf or .png.")],
     kind: Annotated[Kind, typer.Option(help="Kind of picture.")] = Kind.auto,
     background: BackgroundOption = "auto",
     reach: ReachOption = None,
@@ -155,17 +142,19 @@ def trace(
     copies: Annotated[int, typer.Option(help="How often it is cut.")] = 1,
     mirror: Annotated[bool, typer.Option("--mirror", help="Mirrored: for the back of glass, for heat transfer.")] = False,
     split: Annotated[Split, typer.Option(help="Split what is larger than the mat.")] = Split.none,
+    per: Annotated[Per, typer.Option(help="Further files beside it: one for each layer, or for each sheet.")] = Per.make,
+    hairline: Annotated[bool, typer.Option("--hairline", help="Lines instead of filled areas.")] = False,
+    outline: Annotated[bool, typer.Option("--outline", help="Only the line around everything.")] = False,
     report: Annotated[Path | None, typer.Option(help="Where a report goes, as JSON.")] = None,
 ) -> None:
-    """Turn a picture into a layered plain SVG, and into a file a sheet where a mat is named."""
+    """Turn a picture into layers to be cut, as a file, and into a file a sheet where a mat is named."""
     from bisectum.core.course import CourseSettings
-    from bisectum.core.formats.stocks_csv import parse_stocks
     from bisectum.core.job import MakeSettings
     from bisectum.core.units import parse_length_mm
-    from bisectum.services.files import read_file, write_whole
+    from bisectum.services.files import read_file
     from bisectum.services.trace import trace as trace_picture
 
-    with _one_sentence():
+    with one_sentence():
         data = read_file(picture)
         settings = CourseSettings.model_validate({
             "picture": {"width_mm": parse_length_mm(width) if width else None, "measured": page.value, "crop": _crop(crop, data)},
@@ -177,16 +166,49 @@ def trace(
                        "thinnest_mm": _length(thinnest), "fill": fill.value, "keep": keep.value, "join_mm": _length(join),
                        "thicken_mm": _length(thicken), "bridge_mm": _length(bridge)},
         })
-        layers = {"build": build.value, "lap_mm": parse_length_mm(lap)} | _perforation(perforate)
-        sheets = _sheets(mat, layout, copies, mirror, split)
-        make = MakeSettings.model_validate({"layers": layers, "sheets": sheets})
-        drawer = parse_stocks(read_file(stocks)) if stocks is not None else ()
-        traced = trace_picture(data, picture.stem, settings, make, drawer, mat is not None)
-        write_whole(out, traced.svg.encode())
-        for name, sheet in traced.sheets:
-            write_whole(out.parent / name, sheet)
-        if report is not None:
-            write_whole(report, (json.dumps(traced.report, indent=2, ensure_ascii=False) + "\n").encode())
+        make = MakeSettings.model_validate({
+            "layers": {"build": build.value, "lap_mm": parse_length_mm(lap)} | _perforation(perforate),
+            "sheets": _sheets(mat, layout, copies, mirror, split)})
+        on_sheets = mat is not None or per == Per.sheet
+        wanted = _wanted(out, per, hairline, outline)
+        _write(trace_picture(data, picture.stem, settings, make, _drawer(stocks), on_sheets, wanted), out, report)
+
+
+ENDINGS = {".svg": "svg", ".dxf": "dxf", ".plt": "hpgl", ".hpgl": "hpgl", ".pdf": "pdf", ".png": "png"}
+
+
+def _wanted(out: Path, per: Per, hairline: bool, outline: bool) -> Wanted:
+    """What a file is to hold, by its ending. Raises: SettingsError."""
+    from bisectum.core.formats.selection import Selection
+    from bisectum.services.export import Wanted
+
+    kind = ENDINGS.get(out.suffix.lower())
+    if kind is None:
+        raise SettingsError(f"“{out.name[:80]}” has no ending that says what it is to be: {', '.join(ENDINGS)}.")
+    drawn = "outline" if outline else "hairline" if hairline else "filled"
+    return Wanted(kind, "layer" if per == Per.layer else "make", selection=Selection(drawn))  # type: ignore[arg-type]
+
+
+def _drawer(stocks: Path | None) -> tuple[Stock, ...]:
+    """Materials at hand, none where no file is named. Raises: InputError."""
+    from bisectum.core.formats.stocks_csv import parse_stocks
+    from bisectum.services.files import read_file
+
+    return tuple(parse_stocks(read_file(stocks))) if stocks is not None else ()
+
+
+def _write(traced: Traced, out: Path, report: Path | None) -> None:
+    """The file, those beside it, and the report."""
+    from bisectum.services.files import write_whole
+
+    files = [(out, traced.data), *((out.parent / name, data) for name, data in traced.beside)]
+    files += [(report, (_as_json(traced.report) + "\n").encode())] if report is not None else []
+    for path, data in files:
+        write_whole(path, data)
+
+
+def _as_json(value: object) -> str:
+    return json.dumps(value, indent=2, ensure_ascii=False)
 
 
 def _sheets(mat: str | None, layout: Layout, copies: int, mirror: bool, split: Split) -> dict[str, object]:
@@ -267,7 +289,7 @@ def clear(
     from bisectum.services.clear import cleared_png
     from bisectum.services.files import read_file, write_whole
 
-    with _one_sentence():
+    with one_sentence():
         data = read_file(picture)
         settings = CourseSettings.model_validate({
             "picture": {"crop": _crop(crop, data)},
@@ -290,18 +312,16 @@ def colours(
 ) -> None:
     """Print the palette of a picture: each colour with its share, its pieces and what is at hand for it."""
     from bisectum.core.course import CourseSettings
-    from bisectum.core.formats.stocks_csv import parse_stocks
     from bisectum.services.files import read_file
     from bisectum.services.palette import as_table, palette_of
 
-    with _one_sentence():
+    with one_sentence():
         settings = CourseSettings.model_validate({
             "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
             "colours": {"kind": kind.value, "count": _count(count), "pins": [_pin(text) for text in colour or ()]},
         })
-        drawer = parse_stocks(read_file(stocks)) if stocks is not None else ()
-        rows = palette_of(read_file(picture), settings, drawer)
-        typer.echo(json.dumps(rows, indent=2, ensure_ascii=False) if as_json else as_table(rows))
+        rows = palette_of(read_file(picture), settings, _drawer(stocks))
+        typer.echo(_as_json(rows) if as_json else as_table(rows))
 
 
 @app.command("try-outs")
@@ -319,7 +339,7 @@ def try_outs(
     from bisectum.services.files import make_folder, read_file, write_whole
     from bisectum.services.tryouts import as_table, try_outs_of
 
-    with _one_sentence():
+    with one_sentence():
         data = read_file(picture)
         settings = CourseSettings.model_validate({
             "picture": {"width_mm": parse_length_mm(width), "crop": _crop(crop, data)}, "background": _background(background)})
@@ -329,7 +349,7 @@ def try_outs(
             if tried.svg:
                 make_folder(out)
                 write_whole(out / f"{tried.name}.svg", tried.svg)
-        typer.echo(json.dumps(rows, indent=2, ensure_ascii=False) if as_json else as_table(rows))
+        typer.echo(_as_json(rows) if as_json else as_table(rows))
 
 
 def _pin(text: str) -> dict[str, str]:
@@ -357,8 +377,11 @@ def serve(
     # The command line stands beside the web in the house; the composition root is looked up when it is needed.
     from importlib import import_module
 
-    with _one_sentence():
+    with one_sentence():
         import_module("bisectum.main").serve(demo=demo, port=port, data=data)
+
+
+app.registered_commands += ready.app.registered_commands
 
 
 def main() -> None:

@@ -17,6 +17,7 @@ from bisectum.core.errors import NotFoundError, SettingsError
 from bisectum.core.items.settings import Border, Drawn, Lettering, Lifted, Lines, Shape
 from bisectum.core.patterns import ITEM_ID, SHA256
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
+from bisectum.core.steps.check.settings import CheckSettings
 from bisectum.core.steps.layers.opposite import is_dark
 from bisectum.core.steps.layers.settings import LayersSettings
 from bisectum.core.steps.settings import StepSettings
@@ -24,20 +25,31 @@ from bisectum.core.steps.sheets.settings import SheetsSettings
 
 LONGEST_NAME = 80
 MOST_ITEMS = 50
-MakeStep = Literal["arrange", "layers", "sheets"]
+MakeStep = Literal["arrange", "layers", "sheets", "check"]
 Name = Annotated[str, StringConstraints(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")]
 FieldName = tuple[str, ...]
 """Names one field of the document: ("items", id, step, field), ("make", step, field), ("items",) or ("name",)."""
 
 
+class Origin(StepSettings):
+    """Where an item is from, as the person notes it; nothing hangs on it."""
+
+    source: str = Field("", max_length=200, title="Where it was found")
+    maker: str = Field("", max_length=LONGEST_NAME, title="Who made it")
+    use: Literal["unknown", "own", "bought", "free"] = Field(
+        "unknown", title="What it may be used for: own work, bought with a licence, free if its maker is named, or not known"
+    )
+
+
 class _Item(StepSettings):
-    """What all items have: an identity, a name, a place and a part."""
+    """What all items have: an identity, a name, a place and a part, and where they are from."""
 
     id: str = Field(pattern=ITEM_ID, title="Identity within the job")
     name: Name = Field(title="What the item is called")
     place: Place = Field(default_factory=Place, title="Where it lies")
     part: Part = Field(default_factory=Part, title="What it does to what lies under it")
     hidden: bool = Field(False, title="Left out for now")
+    origin: Origin = Field(default_factory=Origin, title="Where it is from")
 
 
 class PictureItem(_Item):
@@ -98,7 +110,7 @@ MADE: dict[str, type[LetteringItem | ShapeItem | DrawnItem | BorderItem | Lifted
     "lettering": LetteringItem, "shape": ShapeItem, "drawn": DrawnItem, "border": BorderItem, "lifted": LiftedItem,
     "lines": LinesItem,
 }
-OWN = ("name", "place", "part", "hidden")  # fields that every item has, and a person can change
+OWN = ("name", "place", "part", "hidden", "origin")  # fields that every item has, and a person can change
 
 
 class MakeSettings(StepSettings):
@@ -107,6 +119,7 @@ class MakeSettings(StepSettings):
     arrange: ArrangeSettings = Field(default_factory=ArrangeSettings, title="Arrange")
     layers: LayersSettings = Field(default_factory=LayersSettings, title="Layers")
     sheets: SheetsSettings = Field(default_factory=SheetsSettings, title="Sheets")
+    check: CheckSettings = Field(default_factory=CheckSettings, title="Check")
 
 
 class JobDocument(StepSettings):

@@ -71,6 +71,17 @@ class MakeResult:
     unsized: frozenset[str] = frozenset()
     finished: tuple[str, ...] = ()
 
+    def placement(self, item: str) -> Placement:
+        """From shares of the width of the picture that came in to mm on the page; of an item that is no picture from its own mm.
+
+        Raises: KeyError.
+        """
+        matrix = np.asarray(self.arrangement.frame(item).matrix)
+        if item not in self.courses:
+            return Placement(matrix)
+        course = self.courses[item]
+        return course.picture.places.scaled(course.planar_map.width / course.picture.width).then(matrix)
+
 
 def run_make(
     sources: Mapping[str, Source], document: JobDocument, cache: Cache, progress: Progress = SILENT, most_px: int | None = None,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import logging
 import re
 import threading
@@ -9,24 +10,26 @@ from collections.abc import Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, cast, get_args
 
 from bisectum.core.course import CourseSettings, StepName
 from bisectum.core.errors import BisectumError, InputError, SettingsError
 from bisectum.core.formats.exporters import exporter
 from bisectum.core.formats.ready.read import is_vector
 from bisectum.core.job import LONGEST_NAME, JobDocument, MakeSettings, MakeStep, PictureItem, new_document
+from bisectum.core.steps.check.settings import MaterialLimits
 from bisectum.core.steps.layers.opposite import with_opposite
 from bisectum.core.steps.layers.settings import MOST_CLOTHS
 from bisectum.core.steps.settings import StepSettings
-from bisectum.services.bundle import bundle
+from bisectum.services.export import Wanted
 from bisectum.services.items import ItemChanges, NewItem, with_changes, with_new
 from bisectum.services.progress_board import ProgressBoard
-from bisectum.services.results import Results
+from bisectum.services.results import Results, key_of
 from bisectum.services.sheets import plain
 from bisectum.store.blobs import Blobs
 from bisectum.store.database import Database
 from bisectum.store.jobs import Change, Edit, Job, Jobs, JobSummary
+from bisectum.store.leavings import Leavings, Left
 
 LOG = logging.getLogger("bisectum.bench")
 
@@ -73,10 +76,23 @@ class Edits:
         return {**self.settings, **{name: len(own) for name, own in (*self.add.items(), *self.take_out.items())}}
 
 
+@dataclass(frozen=True, slots=True)
+class Repairing:
+    """Changes of one step that mend a finding. item: of which picture, empty for the make; step: "item" for an item's own
+    fields."""
+
+    item: str
+    step: str
+    edits: Edits
+
+
 class Bench:
     """Everything a person can do with jobs. Its own calls are short; long work is ordered from `results`."""
 
-    def __init__(self, database: Database, blobs: Blobs, results: Results, progress: ProgressBoard, jobs: Jobs) -> None:
+    def __init__(
+        self, database: Database, blobs: Blobs, results: Results, progress: ProgressBoard, jobs: Jobs, leavings: Leavings
+    ) -> None:
+        self._leavings = leavings
         self._database, self._blobs, self.results, self.progress, self._jobs = database, blobs, results, progress, jobs
         self._tidying = threading.Lock()
         self.freed = 0
@@ -84,8 +100,9 @@ class Bench:
 
     # The shelf
 
-    def jobs(self) -> list[JobSummary]:
-        return self._jobs.summaries()
+    def jobs(self, thrown: bool = False) -> list[JobSummary]:
+        """thrown: those that were taken off the shelf."""
+        return self._jobs.summaries(thrown)
 
     def job(self, job_id: int) -> Job:
         return self._jobs.get(job_id)
@@ -103,15 +120,24 @@ class Bench:
             raise InputError("A job begins with a picture. Open one and drop this vector file there: it comes in beside it.",
                              code="lines_alone")
         files_of = [(new.data, *(data for data, _ in new.others)) for new in wanted]
+        limits = self._limits()
         with self._blobs.held(*(data for own in files_of for data in own)) as names:
             for name in names:
                 self.results.look_at(self._blobs.path(name)).result()
             ahead = iter(names)
-            documents = [_begun(new, [next(ahead) for _ in own]) for new, own in zip(wanted, files_of, strict=True)]
+            documents = [_begun(new, [next(ahead) for _ in own]).with_make_step("check", {"limits": limits})
+                         for new, own in zip(wanted, files_of, strict=True)]
             files: list[dict[str, object]] = [{"file": document.pictures[0].file_name} for document in documents]
             jobs = self._jobs.create(documents, "brought_in", files)
         self._ready(jobs)
         return jobs
+
+    def _limits(self) -> tuple[MaterialLimits, ...]:
+        """What the machine at hand can cut, as it was said last: a new job begins with it."""
+        for last in self._jobs.summaries():
+            if last.readable:
+                return self._jobs.get(last.id).document.make.check.limits
+        return ()
 
     def _ready(self, jobs: list[Job]) -> None:
         """Begin what will be asked for next. Of several jobs the first results wait behind what is on the bench."""
@@ -165,10 +191,6 @@ class Bench:
             self.freed += freed
             return freed
 
-    def bundle(self, job_id: int) -> tuple[str, bytes]:
-        """File name and bytes of a job's document and pictures, whether or not the job can be opened. Raises: NotFoundError."""
-        return bundle(self._jobs.raw(job_id), self._blobs)
-
     # Changes
 
     def change(self, job_id: int, expected: int, item_id: str, step: StepName, edits: Edits) -> Job:
@@ -194,6 +216,23 @@ class Bench:
     def edited_make(document: JobDocument, step: MakeStep, edits: Edits) -> JobDocument:
         """A document with a change of the make that is not kept. Raises: as change."""
         return document.with_make_step(step, edits.fields(getattr(document.make, step)))
+
+    def repair(self, job_id: int, expected: int, code: str, edits: Sequence[Repairing], ticket: str | None = None) -> Job:
+        """What mends findings of the cut check, as one step of the history. Raises: as change."""
+        return self._changed(job_id, expected, lambda document: self.repaired(document, edits), "repaired",
+                             {"did": code, "count": len(edits)}, ticket)
+
+    @staticmethod
+    def repaired(document: JobDocument, edits: Sequence[Repairing]) -> JobDocument:
+        """A document with repairs that are not kept. Raises: as change."""
+        for one in edits:
+            if one.step == "item":
+                document = document.with_changed_item(one.item, one.edits.settings)
+            elif one.step in get_args(StepName):
+                document = Bench.edited(document, one.item, cast(StepName, one.step), one.edits)
+            else:
+                document = Bench.edited_make(document, cast(MakeStep, one.step), one.edits)
+        return document
 
     def resize(self, job_id: int, expected: int, width_mm: float) -> Job:
         """Make everything larger or smaller by one factor, so that the page is so wide.
@@ -286,12 +325,21 @@ class Bench:
         name = self._jobs.thumbnail(job_id)
         return self._blobs.path(name) if name is not None else None
 
-    def export(self, job_id: int, kind: str, cloth: str = "") -> tuple[str, str, Future[bytes]]:
-        """File name, media type and bytes-to-come of a file of the job, of one of its cloths. Raises: InputError,
-        NotFoundError."""
-        chosen = exporter(kind)
+    def export(self, job_id: int, wanted: Wanted) -> Future[tuple[str, str, bytes]]:
+        """Name, media type and bytes-to-come of files of the job. Raises: InputError, NotFoundError."""
+        exporter(wanted.kind)
         job = self.job(job_id)
-        return f"{_stem(job, cloth)}.{chosen.ending}", chosen.media_type, self.results.export(job, kind, cloth)
+        job.document.for_cloth(wanted.cloth)
+        return self.results.export(job, wanted)
+
+    def took_along(self, job: Job, name: str) -> None:
+        """Take note that a file of this state of the job has left the house."""
+        self._leavings.add(job.id, name, state_of(job.document))
+
+    def left(self, job_id: int) -> list[tuple[Left, bool]]:
+        """What left the house, the last first, each with whether the job is still as it was then. Raises: NotFoundError."""
+        state = state_of(self.job(job_id).document)
+        return [(one, one.state == state) for one in self._leavings.of(job_id)]
 
     def sheets_archive(self, job_id: int, kind: str, cloth: str) -> tuple[str, Future[bytes]]:
         """File name and bytes-to-come of all sheets. Raises: InputError, NotFoundError."""
@@ -326,6 +374,14 @@ def _stem(job: Job, cloth: str) -> str:
     """What a file of a job is called: by the job, and by the cloth it is for."""
     layers = job.document.for_cloth(cloth).make.layers
     return plain(f"{job.document.name} for {layers.cloth}" if layers.cloth else job.document.name)
+
+
+def state_of(document: JobDocument) -> str:
+    """The same for documents that give the same files."""
+    make = document.make
+    variants = "/".join(variant.digest for variant in make.layers.variants)
+    named = f"{key_of(document, preview=False)}|{make.sheets.digest}|{variants}|{document.name}"
+    return hashlib.sha256(named.encode()).hexdigest()
 
 
 def _told(done: Future[Any]) -> None:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Source, run_course
 from bisectum.core.errors import BrokenStructure
-from bisectum.core.formats.exporters import export
+from bisectum.core.formats.png.write import packed_png
 from bisectum.core.formats.ready.read import read_lines
 from bisectum.core.formats.svg.write import path_data
 from bisectum.core.geom.bezier import flatten
@@ -35,16 +35,18 @@ from bisectum.core.model.outlined import pieces_of_faces
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.ready_lines import ReadyLines
 from bisectum.core.model.tone_scale import ToneScale
+from bisectum.core.model.work import Work
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.raster.resample import reduce_to
 from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.background.spot import spot_at
+from bisectum.core.steps.background.step import cleared_picture
 from bisectum.core.steps.colours.dropper import flat_colour
 from bisectum.core.steps.layers.thickness import Thickest, thickest
 from bisectum.core.tryouts.recipes import Recipe
 from bisectum.core.tryouts.try_out import recipes_of, try_out
-from bisectum.core.tryouts.work import Work
+from bisectum.core.units import MM_PER_INCH
 from bisectum.services import images
 from bisectum.services.decode import PictureInfo, decode
 from bisectum.services.fonts import files_of
@@ -145,6 +147,11 @@ def look_at_lines(path: Path, progress: Progress) -> int:
 
 def look_at(path: Path, progress: Progress) -> PictureInfo:
     """Decode a picture to see whether it can be used. Raises: PictureError."""
+    return information(path)
+
+
+def information(path: Path) -> PictureInfo:
+    """What is known of a picture's file. Raises: PictureError."""
     return _source(path)[1]
 
 
@@ -164,18 +171,12 @@ def run(paths: Mapping[str, Path], fonts: Mapping[str, Path], sent: SentDocument
                   else _made_item(item, result) for item in document.items if item.id in there)
     findings = [finding for item in document.pictures if item.id in there
                 for finding in findings_of_item(item.id, result.courses[item.id], sources[item.source][1])]
-    return Outcome(result.artwork, items, (*findings, *findings_of_make(result, preview)), rasters,
+    findings += findings_of_make(result, document.make.check.evening_min, preview)
+    return Outcome(result.artwork, items, tuple(findings), rasters,
                    result.arrangement.origin, b"" if preview else images.thumbnail(result), None if preview else _fault(result),
                    None if preview else _thickest(result),
                    {name: course.label_map.scale for name, course in result.courses.items()
                     if course.label_map.scale is not None and name in there})
-
-
-def export_file(
-    paths: Mapping[str, Path], fonts: Mapping[str, Path], sent: SentDocument, kind: str, title: str, progress: Progress
-) -> bytes:
-    """A file of a make, checked before and read back after. Raises: as run; BrokenStructure, ComputationError."""
-    return export(kind, sound_make(paths, fonts, sent.open(), progress).artwork, title)
 
 
 def sound_make(
@@ -210,6 +211,14 @@ def _fault(result: MakeResult) -> str | None:
 def picture_png(path: Path, most_px: int, progress: Progress) -> bytes:
     """The decoded picture for the stage, reduced to `most_px` pixels."""
     return images.of_pixels(reduce_to(_source(path)[0].rgba, most_px)[0])
+
+
+def cleared_png(path: Path, sent: SentDocument, item_id: str, progress: Progress = SILENT) -> bytes:
+    """The picture of an item without its background, PNG, with the resolution of its finished size. Raises: PictureError,
+    SettingsError, Cancelled."""
+    course = run_course(_source(path)[0], sent.open().picture(item_id).course, _results, progress)
+    pixels = np.ascontiguousarray(cleared_picture(course.picture, course.ground))
+    return packed_png(pixels, MM_PER_INCH / (course.planar_map.width * course.pieces.scale / pixels.shape[1]))
 
 
 def spot_png(path: Path, settings: CourseSettings, touch: Touch, progress: Progress = SILENT) -> bytes:
@@ -278,10 +287,8 @@ def _item(item: PictureItem, result: MakeResult, info: PictureInfo, rasters: dic
     course, frame = result.courses[item.id], result.arrangement.frame(item.id)
     planar = course.planar_map
     scale = float(np.sqrt(abs(np.linalg.det(frame.matrix[:, :2]))))
-    # Marks lie on the picture, and the picture on the page.
-    on_map = course.picture.places.scaled(planar.width / course.picture.width)
     raster = frame.matrix * [planar.width, planar.width, 1]
-    return ItemOutcome(item.id, numbers_of(on_map.then(frame.matrix).matrix), numbers_of(raster), planar.height / planar.width,
+    return ItemOutcome(item.id, numbers_of(result.placement(item.id).matrix), numbers_of(raster), planar.height / planar.width,
                        frame.box, frame.size, _facts(course, info, scale), _rasters(course, rasters))
 
 

@@ -12,13 +12,13 @@ from bisectum.core.course import CourseResult
 from bisectum.core.formats.svg.write import path_data
 from bisectum.core.geom.path import Path
 from bisectum.core.model.artwork import Layer, Piece
+from bisectum.core.model.inside import inside
 from bisectum.core.model.net import faces_at, net_of
 from bisectum.core.model.offset import outlines_of_faces
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.words import words_of
 from bisectum.core.steps.pieces.by_size import standing_out
 from bisectum.core.steps.pieces.faces import Faces
-from bisectum.core.steps.pieces.inside import inside
 
 Box = tuple[float, float, float, float]
 

@@ -14,13 +14,13 @@ from bisectum.core.items.thin import thin_share
 from bisectum.core.make import MakeResult
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.work import work_of
 from bisectum.core.raster.din99o import lab_image
 from bisectum.core.raster.resample import reduce_to, reduced_mask
 from bisectum.core.raster.sharpness import edge_blur
-from bisectum.core.tryouts.work import work_of
+from bisectum.core.steps.check.of_make import flaw_of_work
 from bisectum.services.decode import PictureInfo
 
-EVENING_MIN = 120.0  # more cutting and weeding than this is more than an evening; common practice, no source
 THINNEST_MM, MUCH_THIN = 0.8, 0.08  # strokes under this are hard to weed in vinyl; common practice, no source. Share of the area
 MEASURED_PX = 600_000
 BLURRED_MM = 1.0  # deviation of the sharpest edges' blur: twice what fine lines are apart
@@ -58,11 +58,10 @@ def findings_of_item(item: str, course: CourseResult, info: PictureInfo) -> list
     return [replace(finding, item=item) for finding in found]
 
 
-def findings_of_make(result: MakeResult, preview: bool = False) -> list[Finding]:
-    """What is worth knowing of the make, and of items that are no pictures. preview: what takes long is left out."""
-    work = work_of(result.artwork)
-    much = [Finding("much_work", "warning", value=round(work.minutes), limit=EVENING_MIN, repair="open_try_outs",
-                    details={"pieces": work.pieces, "minutes": round(work.minutes)})] if work.minutes > EVENING_MIN else []
+def findings_of_make(result: MakeResult, evening_min: float, preview: bool = False) -> list[Finding]:
+    """What is worth knowing of the make, and of items that are no pictures. evening_min: how long cutting and weeding may take;
+    preview: what takes long is left out."""
+    much = [replace(flaw.finding, repair="open_try_outs") for flaw in flaw_of_work(work_of(result.artwork), evening_min)]
     lacking = [Finding("characters_missing", "warning", item=item, details={"characters": characters})
                for item, characters in result.missing.items()]
     return [*much, *lacking, *([] if preview else _thin(result)), *result.artwork.findings]

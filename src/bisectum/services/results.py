@@ -16,14 +16,18 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any, TypeVar
 
+from bisectum.core.check import CutCheck
 from bisectum.core.errors import BisectumError, ComputationError
+from bisectum.core.formats.pdf.build_sheet import Paper
 from bisectum.core.formats.svg.write import path_data
 from bisectum.core.job import JobDocument, LetteringItem, PictureItem
 from bisectum.core.steps.background.settings import Touch
 from bisectum.core.steps.layers.edge_view import Axis, Bar, EdgeView
 from bisectum.core.tryouts.recipes import Recipe, Treatment
-from bisectum.services import compute, fonts, sheets
+from bisectum.services import build_sheet, check, compute, cut, export, fonts, sheets
 from bisectum.services.compute import Outcome, Tried
+from bisectum.services.cut import DrawnCut
+from bisectum.services.export import Wanted
 from bisectum.services.kept import Kept
 from bisectum.services.marks import Sender
 from bisectum.services.pieces import PieceList
@@ -147,7 +151,8 @@ class Results:
         for lane in self._lanes.values():
             lane.stop(_group(job_id))
         self._lanes[PREVIEW].stop(f"try-{job_id}")
-        self._lanes[FULL].stop(f"sheets-{job_id}")
+        for asked in ("sheets", "check", "cut"):
+            self._lanes[FULL].stop(f"{asked}-{job_id}")
 
     # Previews and questions
 
@@ -190,6 +195,11 @@ class Results:
         return self._sent(PREVIEW, document, lambda sent: self._lanes[PREVIEW].order(
             _group(job_id), compute.ground_png, path, sent, item_id, rank=next(self._ranks)))
 
+    def cleared(self, document: JobDocument, item_id: str) -> Future[bytes]:
+        """The picture of an item without its background, PNG. Raises: NotFoundError."""
+        path = self._blobs.path(document.picture(item_id).source)
+        return self._sent(FULL, document, lambda sent: self._lanes[FULL].order(None, compute.cleared_png, path, sent, item_id))
+
     def pieces(self, job_id: int, document: JobDocument, item_id: str) -> Future[PieceList]:
         """The pieces of a picture as the job stands; a newer question replaces older ones."""
         path = self._blobs.path(document.picture(item_id).source)
@@ -230,13 +240,6 @@ class Results:
         """Whether a vector file can be used. The future raises: InputError."""
         return self._lanes[PREVIEW].order(None, compute.look_at_lines, path)
 
-    def export(self, job: Job, kind: str, cloth: str = "") -> Future[bytes]:
-        """A file of the job as it stands, written, read back and compared in the computing process. cloth: of a variant."""
-        document = job.document.for_cloth(cloth)
-        paths, own_fonts = self._paths(document), self._fonts(document)
-        return self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
-            None, compute.export_file, paths, own_fonts, sent, kind, document.name))
-
     def variant(self, job: Job, cloth: str) -> Future[Shown]:
         """The full result of the make for another cloth. A newer question of the job replaces older ones for the same cloth."""
         document = job.document.for_cloth(cloth)
@@ -250,37 +253,58 @@ class Results:
         self._shown[shown.key] = shown
         return shown
 
-    def sheets(self, job: Job, cloth: str = "") -> Future[DrawnPlan]:
-        """The sheets of the job as it stands. A newer question of the job replaces older ones."""
-        document = job.document.for_cloth(cloth)
-        key = f"sheets/{key_of(document, preview=False)}/{document.make.sheets.digest}"
-        there: DrawnPlan | None = self._plans.get(key)
-        if there is not None:
-            return _done(there)
-        paths, own_fonts = self._paths(document), self._fonts(document)
-        board = self.progress.begin(job.id, job.moves)
-        work = self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
-            f"sheets-{job.id}", sheets.drawn, paths, own_fonts, sent, self._layouts, rank=next(self._ranks), on_step=board.step))
+    # Files, sheets and the check: of the make as it stands
 
-        def keep(plan: DrawnPlan) -> DrawnPlan:
-            self._plans[key] = plan
-            return plan
+    def export(self, job: Job, wanted: Wanted) -> Future[tuple[str, str, bytes]]:
+        """Name, media type and bytes of files of the job as it stands, written, read back and compared in the computing
+        process."""
+        return self._of_make(None, job.document, export.exported, wanted)
 
-        return _then(work, keep)
+    def build_sheet(self, job: Job, cloth: str, paper: Paper) -> Future[bytes]:
+        """The build sheet of the job as it stands, PDF."""
+        return self._of_make(None, job.document.for_cloth(cloth), build_sheet.build_sheet, self._layouts, paper)
 
     def sheet_file(self, job: Job, cloth: str, kind: str, number: int) -> Future[tuple[str, bytes]]:
         """The name and bytes of one sheet of the job as it stands."""
         document = job.document.for_cloth(cloth)
-        paths, own_fonts = self._paths(document), self._fonts(document)
-        return self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
-            None, sheets.sheet_file, paths, own_fonts, sent, self._layouts, kind, number, document.name))
+        return self._of_make(None, document, sheets.sheet_file, self._layouts, kind, number, document.name)
 
     def sheets_archive(self, job: Job, cloth: str, kind: str) -> Future[bytes]:
         """All sheets of the job as it stands, as an archive."""
         document = job.document.for_cloth(cloth)
-        paths, own_fonts = self._paths(document), self._fonts(document)
-        return self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
-            None, sheets.sheets_archive, paths, own_fonts, sent, self._layouts, kind, document.name))
+        return self._of_make(None, document, sheets.sheets_archive, self._layouts, kind, document.name)
+
+    def sheets(self, job: Job, cloth: str = "") -> Future[DrawnPlan]:
+        """The sheets of the job as it stands. A newer question of the job replaces older ones."""
+        document = job.document.for_cloth(cloth)
+        return self._kept_plan(f"sheets/{document.make.sheets.digest}", document, lambda: self._of_make(
+            f"sheets-{job.id}", document, sheets.drawn, self._layouts, told=self.progress.begin(job.id, job.moves)))
+
+    def cut(self, job: Job, cloth: str, number: int) -> Future[DrawnCut]:
+        """A sheet of the job, cut by the stand-in cutter. number: from 0. A newer question of the job replaces older ones."""
+        document = job.document.for_cloth(cloth)
+        return self._kept_plan(f"cut/{document.make.sheets.digest}/{number}", document, lambda: self._of_make(
+            f"cut-{job.id}", document, cut.cut_sheet, self._layouts, number, told=self.progress.begin(job.id, job.moves)))
+
+    def check(self, job: Job, cloth: str = "") -> Future[CutCheck]:
+        """The cut check of the job as it stands. A newer question of the job replaces older ones."""
+        document = job.document.for_cloth(cloth)
+        make, names = document.make, "/".join(item.name for item in document.items)
+        return self._kept_plan(f"check/{make.sheets.digest}/{make.check.digest}/{names}", document, lambda: self._of_make(
+            f"check-{job.id}", document, check.checked, self._layouts))
+
+    def _kept_plan(self, name: str, document: JobDocument, ask: Callable[[], Future[T]]) -> Future[T]:
+        """What was made of a document before, or else is asked for now and kept."""
+        key = f"{name}/{key_of(document, preview=False)}"
+        there: T | None = self._plans.get(key)
+        if there is not None:
+            return _done(there)
+
+        def keep(plan: T) -> T:
+            self._plans[key] = plan
+            return plan
+
+        return _then(ask(), keep)
 
     # What is kept
 
@@ -332,8 +356,8 @@ class Results:
 
     def _set_thumbnail(self, job: Job, shown: Shown) -> None:
         with self._blobs.held(shown.outcome.thumbnail) as (name,):
-            if job.thumbnail != name:
-                self._jobs.set_thumbnail(job.id, name)
+            artwork = shown.outcome.artwork
+            self._jobs.set_looks(job.id, name, round(artwork.width, 3), round(artwork.height, 3), len(artwork.layers))
 
     # Orders
 
@@ -348,6 +372,15 @@ class Results:
         paths, fonts = self._paths(document), self._fonts(document)
         return self._sent(lane, document, lambda sent: self._lanes[lane].order(
             group, compute.run, paths, fonts, sent, preview, rank=rank, on_step=on_step))
+
+    def _of_make(
+        self, group: str | None, document: JobDocument, work: Callable[..., T], *values: object, told: Work | None = None
+    ) -> Future[T]:
+        """An order of what is made from a full result. group: newer orders of it replace older ones; values: what `work` takes
+        after the pictures' and fonts' files and the document; told: where it says how far it is."""
+        paths, own_fonts = self._paths(document), self._fonts(document)
+        return self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
+            group, work, paths, own_fonts, sent, *values, rank=next(self._ranks), on_step=told.step if told else None))
 
     def _fonts(self, document: JobDocument) -> dict[str, Path]:
         """Where the person's own fonts lie that a job uses. Raises: NotFoundError where one is missing."""

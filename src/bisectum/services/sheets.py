@@ -113,7 +113,7 @@ def _item_of(arrangement: Arrangement) -> ItemOf:
 def planned(
     paths: Mapping[str, Path], fonts: Mapping[str, Path], sent: SentDocument, layouts: Path, progress: Progress
 ) -> SheetPlan:
-    """The sheets of a make. Raises: as compute.export_file; SettingsError where nothing can be laid out."""
+    """The sheets of a make. Raises: as compute.sound_make; SettingsError where nothing can be laid out."""
     document = sent.open()
     result = sound_make(paths, fonts, document, progress)
     return lay_out(result.artwork, desk_of(document, result, layouts), progress)
@@ -176,9 +176,14 @@ def sheets_archive(
 ) -> bytes:
     """All sheets as a ZIP archive. Raises: as sheet_file."""
     plan = planned(paths, fonts, sent, layouts, progress)
+    return archive_of(all_written(plan, kind, title))
+
+
+def archive_of(files: list[tuple[str, bytes]]) -> bytes:
+    """Files as a ZIP archive; equal files make equal archives."""
     whole = io.BytesIO()
     with zipfile.ZipFile(whole, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in all_written(plan, kind, title):
+        for name, data in files:
             archive.writestr(zipfile.ZipInfo(name, STAMP), data, zipfile.ZIP_DEFLATED)
     return whole.getvalue()
 

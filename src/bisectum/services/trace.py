@@ -5,16 +5,20 @@ from __future__ import annotations
 import time
 from collections import Counter
 from collections.abc import Iterator, MutableMapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from bisectum.core.course import CourseSettings
 from bisectum.core.formats.exporters import exporter
+from bisectum.core.formats.selection import selected
 from bisectum.core.job import LONGEST_NAME, MakeSettings, new_document
 from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.stock import Stock
+from bisectum.core.steps.check.settings import CheckSettings
 from bisectum.core.steps.sheets.step import Desk, lay_out
 from bisectum.services.decode import PictureInfo, decode
+from bisectum.services.export import Wanted
+from bisectum.services.export import written as file_of
 from bisectum.services.nester import nest
 from bisectum.services.palette import stock_row
 from bisectum.services.report import findings_of_item, findings_of_make
@@ -23,11 +27,11 @@ from bisectum.services.sheets import all_written, rows_of
 
 @dataclass(frozen=True, slots=True)
 class Traced:
-    """sheets: the name and bytes of a file for each, where they were asked for."""
+    """data: the file; beside: name and bytes of one for each sheet or layer, where they were asked for."""
 
-    svg: str
+    data: bytes
     report: dict[str, Any]
-    sheets: tuple[tuple[str, bytes], ...] = ()
+    beside: tuple[tuple[str, bytes], ...] = ()
 
 
 class _TimedCache(MutableMapping[str, Any]):
@@ -57,33 +61,42 @@ class _TimedCache(MutableMapping[str, Any]):
 
 def trace(
     data: bytes, title: str, settings: CourseSettings, make: MakeSettings, stocks: Sequence[Stock] = (), on_sheets: bool = False,
+    wanted: Wanted | None = None,
 ) -> Traced:
-    """on_sheets: lay it out, too. Raises: PictureError, SettingsError, ComputationError, BrokenStructure."""
+    """on_sheets: lay it out, too; wanted: which file, and whether one for each layer goes beside it; a plain SVG where not given.
+
+    Raises: PictureError, SettingsError, InputError, ComputationError, BrokenStructure.
+    """
+    wanted = wanted or Wanted("svg")
     began = time.perf_counter()
     source, info = decode(data)
     decoded = time.perf_counter()
     cache = _TimedCache()
     name = title[:LONGEST_NAME].strip() or "picture"
-    result = run_make({source.digest: source}, new_document(source.digest, "", name, settings, make), cache)
+    document = new_document(source.digest, "", name, settings, make)
+    result = run_make({source.digest: source}, document, cache)
     result.arrangement.check()
     result.artwork.check()
-    svg = exporter("svg")
-    text = svg.write(result.artwork, title)
+    chosen, drawing = exporter(wanted.kind), selected(result.artwork, wanted.selection)
+    file = chosen.write(drawing, title, wanted.wishes)
     written = time.perf_counter()
-    svg.verify(text, result.artwork)
+    chosen.verify(file, drawing, wanted.wishes)
     checked = time.perf_counter()
     seconds = {"decode": decoded - began}
     for step, start, stop in zip(result.finished, [decoded, *cache.moments[:-1]], cache.moments, strict=True):
         seconds[step] = seconds.get(step, 0.0) + stop - start
     seconds |= {"write": written - cache.moments[-1], "read_back": checked - written}
     report = _report(result, info, seconds, stocks)
+    if wanted.per == "layer":
+        return Traced(file, report, tuple(file_of(document, result.artwork, wanted, replace(wanted.selection, layers=(number,)))
+                                          for number in range(len(result.artwork.layers))))
     if not on_sheets:
-        return Traced(text.decode(), report)
+        return Traced(file, report)
     desk = Desk(make.sheets, make.layers.material, nest, {})
     plan = lay_out(result.artwork, desk)
     report["sheets"] = rows_of(plan)
     report["warnings"] += [finding.code for finding in plan.artwork.findings]
-    return Traced(text.decode(), report, tuple(all_written(plan, "svg", title)))
+    return Traced(file, report, tuple(all_written(plan, wanted.kind, title)))
 
 
 def _report(made: MakeResult, info: PictureInfo, seconds: dict[str, float], stocks: Sequence[Stock]) -> dict[str, Any]:
@@ -124,6 +137,7 @@ def _report(made: MakeResult, info: PictureInfo, seconds: dict[str, float], stoc
         "strokes": dict(Counter(stroke.role for layer in artwork.layers for stroke in layer.strokes)),
         "kind": result.label_map.told.kind, "kind_by": result.label_map.told.reason,
         "too_fine": artwork.too_fine,
-        "warnings": [finding.code for finding in (*findings_of_item(item, result, info), *findings_of_make(made))],
+        "warnings": [finding.code for finding in (*findings_of_item(item, result, info),
+                                                  *findings_of_make(made, CheckSettings().evening_min))],
         "seconds": {name: round(value, 4) for name, value in seconds.items()},
     }

@@ -8,7 +8,7 @@ from typing import Any
 
 from bisectum.core.course import CourseSettings
 from bisectum.core.errors import SettingsError
-from bisectum.core.formats.exporters import exporter
+from bisectum.core.formats.exporters import PLAIN, exporter
 from bisectum.core.tryouts.try_out import recipes_of, try_out
 from bisectum.services.decode import decode
 
@@ -36,8 +36,8 @@ def try_outs_of(data: bytes, settings: CourseSettings) -> Iterator[TriedFile]:
             yield TriedFile(name, b"", {"name": name, "reason": nothing.message})
             continue
         made.artwork.check()
-        text = svg.write(made.artwork, name)
-        svg.verify(text, made.artwork)
+        text = svg.write(made.artwork, name, PLAIN)
+        svg.verify(text, made.artwork, PLAIN)
         work = made.work
         yield TriedFile(name, text, {
             "name": name, "likeness": round(made.likeness, 1), "minutes": round(work.minutes, 1), "layers": work.layers,

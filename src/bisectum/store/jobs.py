@@ -19,9 +19,10 @@ from bisectum.core.job import JobDocument
 from bisectum.core.older import read_document
 from bisectum.store.database import Database
 from bisectum.store.parts import AT_ONCE, Parts, digests_in, named_by, unpacked
-from bisectum.store.tables import FontRow, JobRow, PartRow, RevisionRow
+from bisectum.store.tables import FontRow, JobRow, LeftRow, PartRow, RevisionRow
 
 MOST_DOCUMENTS = 40  # kept in memory as they were read; those of one job share nearly all of their parts
+MOST_COUNTED, UNREADABLE = 20_000, -1  # revisions whose pictures have been counted; of one that cannot be read
 LONGEST_VALUE = 80
 
 Edit = Callable[[JobDocument], JobDocument]
@@ -46,7 +47,8 @@ class Job:
 
 @dataclass(frozen=True, slots=True)
 class JobSummary:
-    """A job as the shelf shows it. pictures: how many it has; readable: whether it can be opened."""
+    """A job as the shelf shows it. pictures: how many it has; readable: whether it can be opened; width_mm, height_mm,
+    layers: of its last full result, 0 before there is one; thrown_at: when it was taken off the shelf."""
 
     id: int
     name: str
@@ -54,6 +56,11 @@ class JobSummary:
     thumbnail: str | None
     pictures: int
     readable: bool
+    tags: tuple[str, ...] = ()
+    width_mm: float = 0.0
+    height_mm: float = 0.0
+    layers: int = 0
+    thrown_at: datetime | None = None
 
 
 @dataclass(slots=True)
@@ -83,6 +90,7 @@ class Jobs:
     def __init__(self, database: Database) -> None:
         self._database, self._parts = database, Parts()
         self._documents: OrderedDict[int, JobDocument] = OrderedDict()
+        self._pictures: dict[int, int] = {}  # how many a revision has
         self._lock = threading.Lock()
 
     def create(self, documents: Sequence[JobDocument], what: str, values: Sequence[dict[str, object]]) -> list[Job]:
@@ -97,11 +105,31 @@ class Jobs:
                 jobs.append(self._job(session, row, document))
             return jobs
 
-    def summaries(self) -> list[JobSummary]:
-        """Newest change first. A job that cannot be read is among them, and said to be so."""
+    def summaries(self, thrown: bool = False) -> list[JobSummary]:
+        """Newest change first. A job that cannot be read is among them, and said to be so. thrown: those off the shelf."""
         with self._database.reading() as session:
-            newest = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc())
+            wanted = JobRow.thrown_at.is_not(None) if thrown else JobRow.thrown_at.is_(None)
+            newest = select(JobRow).where(wanted).order_by(JobRow.changed_at.desc(), JobRow.id.desc())
             return [self._summary(session, row) for row in session.scalars(newest)]
+
+    def throw(self, job_ids: Sequence[int], thrown: bool) -> None:
+        """Take jobs off the shelf, or put them back. Raises: NotFoundError; then all are where they were."""
+        with self._database.writing() as session:
+            for job_id in job_ids:
+                _row(session, job_id).thrown_at = _now() if thrown else None
+
+    def thrown_before(self, moment: datetime) -> list[int]:
+        """Jobs that were taken off the shelf before a moment (UTC)."""
+        with self._database.reading() as session:
+            return list(session.scalars(select(JobRow.id).where(JobRow.thrown_at < moment.replace(tzinfo=None))))
+
+    def tag(self, job_ids: Sequence[int], add: Sequence[str], take_off: Sequence[str]) -> None:
+        """Add words to jobs, and take others off. Raises: NotFoundError; then all are as they were."""
+        with self._database.writing() as session:
+            for job_id in job_ids:
+                row = _row(session, job_id)
+                left = [tag for tag in row.tags if tag not in take_off]
+                row.tags = [*left, *(tag for tag in add if tag not in left)]
 
     def get(self, job_id: int) -> Job:
         """Raises: NotFoundError; DocumentError where it cannot be read."""
@@ -177,12 +205,19 @@ class Jobs:
             row = _row(session, job_id)
             session.execute(update(JobRow).where(JobRow.id == row.id).values(head_id=None))
             session.execute(delete(RevisionRow).where(RevisionRow.job_id == row.id))
+            session.execute(delete(LeftRow).where(LeftRow.job == row.id))
             session.execute(delete(JobRow).where(JobRow.id == row.id))
 
-    def set_thumbnail(self, job_id: int, blob: str) -> None:
-        """Raises: NotFoundError."""
+    def set_looks(self, job_id: int, thumbnail: str, width_mm: float, height_mm: float, layers: int) -> None:
+        """What the shelf shows of a job's last full result. thumbnail: the file of its small picture. Raises: NotFoundError."""
+        looks = thumbnail, width_mm, height_mm, layers
+        with self._database.reading() as session:
+            row = _row(session, job_id)
+            if (row.thumbnail, row.width_mm, row.height_mm, row.layers) == looks:
+                return
         with self._database.writing() as session:
-            _row(session, job_id).thumbnail = blob
+            row = _row(session, job_id)
+            row.thumbnail, row.width_mm, row.height_mm, row.layers = looks
 
     def blobs_in_use(self) -> set[str]:
         """The files that any revision, thumbnail or font names. Parts that no revision names count, until they are dropped."""
@@ -294,14 +329,18 @@ class Jobs:
         )
 
     def _summary(self, session: Session, row: JobRow) -> JobSummary:
-        """Long lists are not read for it, so it is quick whatever the job holds."""
-        pictures, readable = 0, False
-        try:
-            pictures = len(read_document(unpacked(session, _revision(session, row.head_id).document, lists=False)).pictures)
-            readable = True
-        except BisectumError:
-            pass
-        return JobSummary(row.id, row.name, row.changed_at, row.thumbnail, pictures, readable)
+        """Long lists are not read for it, so it is quick whatever the job holds; and each state once only."""
+        pictures = self._pictures.get(row.head_id or 0)
+        if pictures is None:
+            try:
+                pictures = len(read_document(unpacked(session, _revision(session, row.head_id).document, lists=False)).pictures)
+            except BisectumError:
+                pictures = UNREADABLE
+            if len(self._pictures) > MOST_COUNTED:
+                self._pictures.clear()
+            self._pictures[row.head_id or 0] = pictures
+        return JobSummary(row.id, row.name, row.changed_at, row.thumbnail, max(0, pictures), pictures != UNREADABLE,
+                          tuple(row.tags), row.width_mm, row.height_mm, row.layers, row.thrown_at)
 
 
 def _is_made(session: Session, row: JobRow, ticket: str) -> bool:

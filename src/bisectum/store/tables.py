@@ -15,7 +15,8 @@ class Base(DeclarativeBase):
 
 class JobRow(Base):
     """A job. head_id: the revision it stands at; moves: how often it has moved, by changes, undo or redo. Numbers of jobs and
-    revisions never come again, so an old page of a deleted job can do nothing to a new one."""
+    revisions never come again, so an old page of a deleted job can do nothing to a new one. tags: words of the person's own;
+    width_mm, height_mm, layers: of its last full result, 0 before there is one; thrown_at: when it was taken off the shelf."""
 
     __tablename__ = "job"
     __table_args__ = ({"sqlite_autoincrement": True},)
@@ -27,6 +28,11 @@ class JobRow(Base):
     head_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id", use_alter=True, name="fk_job_head"))
     thumbnail: Mapped[str | None] = mapped_column(String(64))
     moves: Mapped[int] = mapped_column(default=0)
+    tags: Mapped[list[str]] = mapped_column(JSON, default=list)
+    width_mm: Mapped[float] = mapped_column(default=0.0)
+    height_mm: Mapped[float] = mapped_column(default=0.0)
+    layers: Mapped[int] = mapped_column(default=0)
+    thrown_at: Mapped[datetime | None]
 
 
 class RevisionRow(Base):
@@ -91,6 +97,19 @@ class CarrierRow(Base):
     height_mm: Mapped[float]
     usable_width_mm: Mapped[float]
     usable_height_mm: Mapped[float]
+
+
+class LeftRow(Base):
+    """A file of a job that was taken along. state: names what it was made from."""
+
+    __tablename__ = "left"
+    __table_args__ = (Index("ix_left_job", "job", "id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job: Mapped[int]
+    name: Mapped[str] = mapped_column(String(200))
+    state: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime]
 
 
 class FontRow(Base):

@@ -11,6 +11,7 @@ from fastapi import Depends, Path, Query, Request
 from bisectum.core.patterns import CLOTH_ID, ITEM_ID
 from bisectum.services.bench import Bench
 from bisectum.services.fonts import FontCase
+from bisectum.services.shelf import Shelf
 from bisectum.services.stocks import StockRoom
 
 T = TypeVar("T")
@@ -26,6 +27,11 @@ def _stock_room(request: Request) -> StockRoom:
     return room
 
 
+def _shelf(request: Request) -> Shelf:
+    shelf: Shelf = request.app.state.shelf
+    return shelf
+
+
 def _font_case(request: Request) -> FontCase:
     case: FontCase = request.app.state.font_case
     return case
@@ -38,6 +44,7 @@ async def waited(future: Future[T]) -> T:
 
 StockRoomDep = Annotated[StockRoom, Depends(_stock_room)]
 FontCaseDep = Annotated[FontCase, Depends(_font_case)]
+ShelfDep = Annotated[Shelf, Depends(_shelf)]
 BenchDep = Annotated[Bench, Depends(_bench)]
 JobId = Annotated[int, Path(ge=1, le=2**63 - 1)]
 ClothId = Annotated[str, Path(pattern=CLOTH_ID)]

@@ -18,6 +18,8 @@ from bisectum.web.errors import answer
 NAMES = ("127.0.0.1", "localhost", "[::1]")
 MOST_JSON = 8_000_000  # bytes
 MOST_UPLOAD = MOST_BYTES + 100_000  # with what a form puts around a file
+MOST_BUNDLE = 600_000_000
+BUNDLES = "/api/shelf/bundles"
 OWN_SITES = ("same-origin", "none")  # none: typed in or a bookmark
 READING = ("GET", "HEAD")
 HEADERS = (
@@ -78,12 +80,13 @@ class Guard:
                 scope, receive, sent)
             return
         is_form = headers.get("content-type", "").startswith("multipart/form-data")
-        most = MOST_UPLOAD if is_form else MOST_JSON
+        is_bundle = is_form and scope["path"] == BUNDLES
+        most = MOST_BUNDLE if is_bundle else MOST_UPLOAD if is_form else MOST_JSON
         length = headers.get("content-length", "")
         refusal = answer(413, "picture_too_heavy" if is_form else "body_too_large",
-                         f"This has more than {MOST_BYTES // 2**20} MB, which is the most that can be taken. Save it smaller, "
+                         f"This has more than {most // 2**20} MB, which is the most that can be taken. Save it smaller, "
                          "then bring it in." if is_form else "This change is too large to be taken at once.",
-                         {"most": MOST_BYTES // 2**20})
+                         {"most": most // 2**20})
         if length.isdigit() and int(length) > most:
             await refusal(scope, receive, sent)
             return

@@ -64,7 +64,20 @@ export const spotPath = (id: number, itemId: string) => `${item(id, itemId)}/spo
 export const groundPath = (id: number, itemId: string) => `${item(id, itemId)}/ground`;
 export const picturePath = (id: number, itemId: string) => `${item(id, itemId)}/picture`;
 export const imagePath = (name: string) => `/images/${name}`;
-export const exportPath = (id: number, kind: string, cloth = "") => `/jobs/${id}/files/${kind}?cloth=${cloth}`;
+export interface Wanted {
+  cloth?: string;
+  per?: string;
+  drawn?: string;
+  /** Numbers of layers, from 0; none for all. */
+  layers?: number[];
+  /** Of a PNG. */
+  dpi?: number;
+  /** What the spot colour of cut lines is called in a PDF. */
+  spot?: string;
+}
+export const exportPath = (id: number, kind: string, { cloth = "", per = "make", drawn = "filled", layers = [], dpi, spot }: Wanted = {}) =>
+  `/jobs/${id}/files/${kind}?cloth=${cloth}&per=${per}&drawn=${drawn}${layers.map((number) => `&layers=${number + 1}`).join("")}${dpi ? `&dpi=${dpi}` : ""}${spot ? `&spot=${encodeURIComponent(spot)}` : ""}`;
+export const clearedPath = (id: number, itemId: string) => `${item(id, itemId)}/cleared`;
 export const sheetPath = (id: number, kind: string, number: number, cloth = "") => `/jobs/${id}/sheets/${number}/files/${kind}?cloth=${cloth}`;
 export const sheetsPath = (id: number, kind: string, cloth = "") => `/jobs/${id}/sheets/files/${kind}?cloth=${cloth}`;
 

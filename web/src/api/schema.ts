@@ -660,6 +660,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Check
+         * @description The cut check of the job as it stands, for one of its cloths. A newer question of the job ends older ones with 409.
+         */
+        get: operations["check_api_jobs__job_id__check_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/repairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Repair
+         * @description Mend findings: one revision, one undo.
+         */
+        post: operations["repair_api_jobs__job_id__repairs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/repairs/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Repair
+         * @description What repairs would give, on reduced pictures.
+         */
+        post: operations["preview_repair_api_jobs__job_id__repairs_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/files/{kind}": {
         parameters: {
             query?: never;
@@ -669,7 +729,8 @@ export interface paths {
         };
         /**
          * Export
-         * @description A file of the job, for one of its cloths, read back and compared before it is handed over.
+         * @description Files of the job, read back and compared before they are handed over; several as a ZIP archive. layers: from 1, none for
+         *     all. dpi: of a PNG; spot: what the spot colour of cut lines is called in a PDF.
          */
         get: operations["export_api_jobs__job_id__files__kind__get"];
         put?: never;
@@ -712,6 +773,106 @@ export interface paths {
          * @description One sheet of the job, read back and compared. number: from 1.
          */
         get: operations["sheet_api_jobs__job_id__sheets__number__files__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sheets/{number}/cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cut
+         * @description A sheet's file, cut by the stand-in cutter: its way, what comes free, and how that differs from what was meant.
+         */
+        get: operations["cut_api_jobs__job_id__sheets__number__cut_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/build-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Build Sheet
+         * @description The build sheet of the job, PDF.
+         */
+        get: operations["build_sheet_api_jobs__job_id__build_sheet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/build-sheet/pages/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Build Sheet Page
+         * @description A page of the build sheet for the screen, PNG; the header X-Pages says how many there are.
+         */
+        get: operations["build_sheet_page_api_jobs__job_id__build_sheet_pages__page__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/items/{item_id}/cleared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cleared
+         * @description The picture of an item without its background, PNG.
+         */
+        get: operations["cleared_api_jobs__job_id__items__item_id__cleared_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/left": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Left
+         * @description What of the job was taken along, the last first.
+         */
+        get: operations["left_api_jobs__job_id__left_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -901,6 +1062,158 @@ export interface paths {
         get: operations["file_api_fonts__font_id__file_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/thrown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Thrown
+         * @description Jobs that were taken off the shelf; after 30 days they are gone for good.
+         */
+        get: operations["list_thrown_api_shelf_thrown_get"];
+        put?: never;
+        /**
+         * Throw
+         * @description Take jobs off the shelf, or put them back.
+         */
+        post: operations["throw_api_shelf_thrown_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tag
+         * @description Add words to jobs, and take others off.
+         */
+        post: operations["tag_api_shelf_tags_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description A job once more, under another name.
+         */
+        post: operations["copy_api_shelf_copies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Samples
+         * @description Names of pictures to try it with.
+         */
+        get: operations["samples_api_shelf_samples_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/samples/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sample
+         * @description A picture to try it with.
+         */
+        get: operations["sample_api_shelf_samples__name__get"];
+        put?: never;
+        /**
+         * Try Sample
+         * @description A job of a picture to try it with.
+         */
+        post: operations["try_sample_api_shelf_samples__name__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bundle Of All
+         * @description All jobs as one ZIP archive.
+         */
+        get: operations["bundle_of_all_api_shelf_bundle_get"];
+        put?: never;
+        /**
+         * Bundle Of Some
+         * @description Some jobs as one ZIP archive.
+         */
+        post: operations["bundle_of_some_api_shelf_bundle_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description The jobs of a bundle, all of them or none.
+         */
+        post: operations["bring_back_api_shelf_bundles_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1111,6 +1424,11 @@ export interface components {
             /** Numbers of its tones, darkest first */
             tones: number[];
         };
+        /** Body_bring_back_api_shelf_bundles_post */
+        Body_bring_back_api_shelf_bundles_post: {
+            /** Bundle */
+            bundle: string;
+        };
         /** Body_bring_in_another_api_jobs__job_id__items_post */
         Body_bring_in_another_api_jobs__job_id__items_post: {
             /** Revision */
@@ -1196,6 +1514,8 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+            /** Where it is from */
+            origin: components["schemas"]["Origin"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1303,6 +1623,54 @@ export interface components {
             moves: number;
             undo: components["schemas"]["ChangeOut"] | null;
             redo: components["schemas"]["ChangeOut"] | null;
+        };
+        /**
+         * CheckOut
+         * @description findings: the gravest first; to_look_at: how many are more than a note and not ignored; of_layers: as the layers are.
+         */
+        CheckOut: {
+            /** Findings */
+            findings: components["schemas"]["CheckedOut"][];
+            /** To Look At */
+            to_look_at: number;
+            work: components["schemas"]["WorkOut"];
+            /** Of Layers */
+            of_layers: components["schemas"]["WorkOut"][];
+            /** Limits */
+            limits: components["schemas"]["LimitsOut"][];
+        };
+        /**
+         * CheckSettings
+         * @description The Check step: what can be cut, and what is known already.
+         */
+        CheckSettings: {
+            /**
+             * Limits of materials that the person has changed
+             * @default []
+             */
+            limits: components["schemas"]["MaterialLimits"][];
+            /**
+             * How long cutting and weeding may take
+             * @default 120
+             */
+            evening_min: number;
+            /**
+             * Findings that are left as they are
+             * @default []
+             */
+            ignored: components["schemas"]["Ignored"][];
+        };
+        /**
+         * CheckedOut
+         * @description A finding of the cut check. known: what is added to the ignored ones.
+         */
+        CheckedOut: {
+            finding: components["schemas"]["FindingOut"];
+            known: components["schemas"]["Ignored"];
+            /** Ignored */
+            ignored: boolean;
+            /** Repairs */
+            repairs: components["schemas"]["RepairOut"][];
         };
         /**
          * ColourFacts
@@ -1461,6 +1829,13 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
+        /** CopyOf */
+        CopyOf: {
+            /** Job */
+            job: number;
+            /** Name */
+            name: string;
+        };
         /**
          * Correction
          * @description One correction by hand. Places are shares of the picture's width, from its upper left corner, y down.
@@ -1529,7 +1904,7 @@ export interface components {
              * What it is
              * @enum {string}
              */
-            kind: "adhesive vinyl" | "heat-transfer vinyl" | "card" | "other";
+            kind: "adhesive vinyl" | "heat-transfer vinyl" | "flock" | "card" | "other";
             /** Its colour */
             colour: string;
             /** Its width */
@@ -1541,6 +1916,53 @@ export interface components {
              * @default false
              */
             patterned: boolean;
+        };
+        /**
+         * CutOut
+         * @description A sheet that was cut. farthest: how far edges lie off what was meant at most, mm; print_mm: how far off the print it is
+         *     cut at most, where the sheet has register marks.
+         */
+        CutOut: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Colour */
+            colour: string;
+            /** Moves */
+            moves: components["schemas"]["MoveOut"][];
+            /** Areas */
+            areas: components["schemas"]["FreedOut"][];
+            /** Seconds */
+            seconds: number;
+            /** Cut Mm */
+            cut_mm: number;
+            /** Travel Mm */
+            travel_mm: number;
+            /** Differences */
+            differences: components["schemas"]["DifferenceOut"][];
+            /** Farthest */
+            farthest: number;
+            /** Print Mm */
+            print_mm: number | null;
+        };
+        /**
+         * DifferenceOut
+         * @description at: mm on the sheet; by: mm of an edge that lies elsewhere, mm² of a piece that is not free or was not meant.
+         */
+        DifferenceOut: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "not_free" | "not_meant" | "off";
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** By */
+            by: number;
         };
         /** DrawerChange */
         DrawerChange: {
@@ -1600,6 +2022,8 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+            /** Where it is from */
+            origin: components["schemas"]["Origin"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1675,6 +2099,21 @@ export interface components {
              */
             style: "plain" | "slab" | "round" | "script" | "stencil" | "display" | "handwritten" | "own";
         };
+        /**
+         * FreedOut
+         * @description What comes free: path is SVG path data, mm on the sheet.
+         */
+        FreedOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "piece" | "window";
+            /** Path */
+            path: string;
+            /** Area Mm2 */
+            area_mm2: number;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -1700,6 +2139,32 @@ export interface components {
             /** X */
             x: number;
             /** Y */
+            y: number;
+        };
+        /**
+         * Ignored
+         * @description A finding that a person does not want to hear of. It is found again by its code, its layer and its place: in shares of the
+         *     width of an item's picture, or in the item's own mm; without an item by its code and layer alone.
+         */
+        Ignored: {
+            /** What it is */
+            code: string;
+            /**
+             * The layer's id, or its colour where it has none
+             * @default
+             */
+            layer: string;
+            /** The item it is at */
+            item: string | null;
+            /**
+             * Where, across
+             * @default 0
+             */
+            x: number;
+            /**
+             * Where, down
+             * @default 0
+             */
             y: number;
         };
         /**
@@ -1798,13 +2263,14 @@ export interface components {
              * Did
              * @enum {string}
              */
-            did: "moved" | "sized" | "turned" | "mirrored" | "stretched" | "locked" | "unlocked" | "hidden" | "shown" | "part" | "text" | "made" | "coloured" | "aligned" | "spread" | "node";
+            did: "moved" | "sized" | "turned" | "mirrored" | "stretched" | "locked" | "unlocked" | "hidden" | "shown" | "part" | "text" | "made" | "coloured" | "aligned" | "spread" | "node" | "origin";
             /** Ticket */
             ticket?: string | null;
         };
         /**
          * ItemsPreview
-         * @description Own fields of items by their ids: name, place, part, hidden, made; of a picture width_mm. What is not given stays.
+         * @description Own fields of items by their ids: name, place, part, hidden, origin, made; of a picture width_mm. What is not given
+         *     stays.
          */
         ItemsPreview: {
             /** Items */
@@ -1837,6 +2303,11 @@ export interface components {
              */
             minted: number;
         };
+        /** JobList */
+        JobList: {
+            /** Jobs */
+            jobs: number[];
+        };
         /**
          * JobOut
          * @description A job on the bench. moves: how often it has moved along its history, back and forth.
@@ -1854,7 +2325,8 @@ export interface components {
         };
         /**
          * JobSummaryOut
-         * @description A job on the shelf. readable: whether it can be opened; if not, its bundle can be taken out.
+         * @description A job on the shelf. readable: whether it can be opened; if not, its bundle can be taken out. width_mm, height_mm,
+         *     layers: of its last full result, 0 before there is one; thrown_at: when it was taken off the shelf.
          */
         JobSummaryOut: {
             /** Id */
@@ -1872,6 +2344,16 @@ export interface components {
             pictures: number;
             /** Readable */
             readable: boolean;
+            /** Tags */
+            tags: string[];
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Layers */
+            layers: number;
+            /** Thrown At */
+            thrown_at: string | null;
         };
         /**
          * LaidOut
@@ -1928,7 +2410,7 @@ export interface components {
             /** Stock */
             stock: string;
             /** Kind */
-            kind: ("adhesive vinyl" | "heat-transfer vinyl" | "card" | "other") | null;
+            kind: ("adhesive vinyl" | "heat-transfer vinyl" | "flock" | "card" | "other") | null;
         };
         /**
          * LayerRecord
@@ -1998,7 +2480,7 @@ export interface components {
              * @default adhesive vinyl
              * @enum {string}
              */
-            material: "adhesive vinyl" | "heat-transfer vinyl" | "card" | "other";
+            material: "adhesive vinyl" | "heat-transfer vinyl" | "flock" | "card" | "other";
             /** A solid shape under everything */
             backing: components["schemas"]["Backing"];
             /**
@@ -2033,6 +2515,21 @@ export interface components {
              * @default []
              */
             variants: components["schemas"]["Variant"][];
+        };
+        /**
+         * LeftOut
+         * @description A file that was taken along. unchanged: the job is still as it was.
+         */
+        LeftOut: {
+            /** Name */
+            name: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Unchanged */
+            unchanged: boolean;
         };
         /**
          * Lettering
@@ -2107,6 +2604,8 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+            /** Where it is from */
+            origin: components["schemas"]["Origin"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2152,6 +2651,8 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+            /** Where it is from */
+            origin: components["schemas"]["Origin"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2188,6 +2689,15 @@ export interface components {
              * @default 12
              */
             amount: number;
+        };
+        /**
+         * LimitsOut
+         * @description own: the person has changed them; else they are from memory.
+         */
+        LimitsOut: {
+            limits: components["schemas"]["MaterialLimits"];
+            /** Own */
+            own: boolean;
         };
         /** LineFacts */
         LineFacts: {
@@ -2252,6 +2762,8 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+            /** Where it is from */
+            origin: components["schemas"]["Origin"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2363,6 +2875,8 @@ export interface components {
             layers: components["schemas"]["LayersSettings"];
             /** Sheets */
             sheets: components["schemas"]["SheetsSettings"];
+            /** Check */
+            check: components["schemas"]["CheckSettings"];
         };
         /**
          * MatchOut
@@ -2384,7 +2898,7 @@ export interface components {
             /** Colours */
             colours: string[];
             /** Kind */
-            kind?: ("adhesive vinyl" | "heat-transfer vinyl" | "card" | "other") | null;
+            kind?: ("adhesive vinyl" | "heat-transfer vinyl" | "flock" | "card" | "other") | null;
         };
         /**
          * MatchesOut
@@ -2398,6 +2912,25 @@ export interface components {
             doubles: number[][];
             /** Missing */
             missing: string[];
+        };
+        /**
+         * MaterialLimits
+         * @description What can be cut and weeded of a material, with the blade one has.
+         */
+        MaterialLimits: {
+            /**
+             * The material
+             * @enum {string}
+             */
+            kind: "adhesive vinyl" | "heat-transfer vinyl" | "flock" | "card" | "other";
+            /** Narrowest part */
+            width_mm: number;
+            /** Narrowest gap */
+            gap_mm: number;
+            /** Smallest piece and window */
+            piece_mm2: number;
+            /** Tightest bend */
+            radius_mm: number;
         };
         /**
          * Meeting
@@ -2420,6 +2953,23 @@ export interface components {
             revision: number;
             /** Place */
             place: number;
+        };
+        /**
+         * MoveOut
+         * @description Where the blade went: points are x, y, x, y ..., mm on the sheet; start, end: s.
+         */
+        MoveOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "travel" | "cut" | "score" | "draw";
+            /** Points */
+            points: number[];
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
         };
         /** NewItemIn */
         NewItemIn: {
@@ -2526,6 +3076,28 @@ export interface components {
              * @default 0
              */
             out_y: number;
+        };
+        /**
+         * Origin
+         * @description Where an item is from, as the person notes it; nothing hangs on it.
+         */
+        Origin: {
+            /**
+             * Where it was found
+             * @default
+             */
+            source: string;
+            /**
+             * Who made it
+             * @default
+             */
+            maker: string;
+            /**
+             * What it may be used for: own work, bought with a licence, free if its maker is named, or not known
+             * @default unknown
+             * @enum {string}
+             */
+            use: "unknown" | "own" | "bought" | "free";
         };
         /**
          * PageFacts
@@ -2665,6 +3237,8 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+            /** Where it is from */
+            origin: components["schemas"]["Origin"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3058,6 +3632,59 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * RepairChange
+         * @description code: a word for what is done. ticket: as of other changes.
+         */
+        RepairChange: {
+            /** Edits */
+            edits: components["schemas"]["RepairEdit"][];
+            /** Revision */
+            revision: number;
+            /** Code */
+            code: string;
+            /** Ticket */
+            ticket?: string | null;
+        };
+        /**
+         * RepairEdit
+         * @description A change of one step. item: of which picture, empty for a step of the make; step: "item" for an item's own fields. add:
+         *     members for the end of lists.
+         */
+        RepairEdit: {
+            /**
+             * Item
+             * @default
+             */
+            item: string;
+            /** Step */
+            step: ("picture" | "background" | "colours" | "lines" | "pieces") | ("arrange" | "layers" | "sheets" | "check") | "item";
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+            /** Add */
+            add?: {
+                [key: string]: unknown[];
+            };
+        };
+        /**
+         * RepairOut
+         * @description What mends a finding. opens: the step where it is done by hand, if it has no edits.
+         */
+        RepairOut: {
+            /** Code */
+            code: string;
+            /** Edits */
+            edits: components["schemas"]["RepairEdit"][];
+            /** Opens */
+            opens: string;
+        };
+        /** RepairPreview */
+        RepairPreview: {
+            /** Edits */
+            edits: components["schemas"]["RepairEdit"][];
+        };
         /** Resize */
         Resize: {
             /** Revision */
@@ -3192,6 +3819,8 @@ export interface components {
              * @default false
              */
             hidden: boolean;
+            /** Where it is from */
+            origin: components["schemas"]["Origin"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3240,7 +3869,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "adhesive vinyl" | "heat-transfer vinyl" | "card" | "other";
+            kind: "adhesive vinyl" | "heat-transfer vinyl" | "flock" | "card" | "other";
             /** Colour */
             colour: string;
             /** Layers */
@@ -3540,7 +4169,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "adhesive vinyl" | "heat-transfer vinyl" | "card" | "other";
+            kind: "adhesive vinyl" | "heat-transfer vinyl" | "flock" | "card" | "other";
             /** Colour */
             colour: string;
             /** Width Mm */
@@ -3640,6 +4269,18 @@ export interface components {
             ][];
         };
         /**
+         * Tagging
+         * @description Words that are added to jobs, and others that are taken off.
+         */
+        Tagging: {
+            /** Jobs */
+            jobs: number[];
+            /** Add */
+            add?: string[];
+            /** Take Off */
+            take_off?: string[];
+        };
+        /**
          * Target
          * @description A layer that a part is about, by a colour of an item that is cut as it.
          */
@@ -3663,6 +4304,16 @@ export interface components {
             ];
             /** Area Mm2 */
             area_mm2: number;
+        };
+        /**
+         * Throwing
+         * @description thrown: off the shelf, or back onto it.
+         */
+        Throwing: {
+            /** Jobs */
+            jobs: number[];
+            /** Thrown */
+            thrown: boolean;
         };
         /**
          * ToneFacts
@@ -3829,7 +4480,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "adhesive vinyl" | "heat-transfer vinyl" | "card" | "other";
+            kind: "adhesive vinyl" | "heat-transfer vinyl" | "flock" | "card" | "other";
             /** Colour */
             colour: string;
             /** Sheets */
@@ -3879,6 +4530,24 @@ export interface components {
             tones: components["schemas"]["BareTones"][];
             /** What is cut in reverse */
             reverse: components["schemas"]["Reverse"];
+        };
+        /**
+         * WorkOut
+         * @description How much work it is: lengths in mm, times in seconds.
+         */
+        WorkOut: {
+            /** Pieces */
+            pieces: number;
+            /** Windows */
+            windows: number;
+            /** Nodes */
+            nodes: number;
+            /** Cut Mm */
+            cut_mm: number;
+            /** Cut S */
+            cut_s: number;
+            /** Weed S */
+            weed_s: number;
         };
     };
     responses: never;
@@ -4584,7 +5253,7 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
-                step: "arrange" | "layers" | "sheets";
+                step: "arrange" | "layers" | "sheets" | "check";
             };
             cookie?: never;
         };
@@ -4657,7 +5326,7 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
-                step: "arrange" | "layers" | "sheets";
+                step: "arrange" | "layers" | "sheets" | "check";
             };
             cookie?: never;
         };
@@ -5105,11 +5774,120 @@ export interface operations {
             };
         };
     };
+    check_api_jobs__job_id__check_get: {
+        parameters: {
+            query?: {
+                /** @description A cloth of the job; none for its own. */
+                cloth?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    repair_api_jobs__job_id__repairs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepairChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_repair_api_jobs__job_id__repairs_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepairPreview"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     export_api_jobs__job_id__files__kind__get: {
         parameters: {
             query?: {
                 /** @description A cloth of the job; none for its own. */
                 cloth?: string;
+                per?: "make" | "layer" | "piece" | "cloth";
+                drawn?: "filled" | "hairline" | "outline" | "printed" | "pictured";
+                layers?: number[];
+                dpi?: number;
+                spot?: string;
             };
             header?: never;
             path: {
@@ -5193,6 +5971,169 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cut_api_jobs__job_id__sheets__number__cut_get: {
+        parameters: {
+            query?: {
+                /** @description A cloth of the job; none for its own. */
+                cloth?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    build_sheet_api_jobs__job_id__build_sheet_get: {
+        parameters: {
+            query?: {
+                /** @description A cloth of the job; none for its own. */
+                cloth?: string;
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    build_sheet_page_api_jobs__job_id__build_sheet_pages__page__get: {
+        parameters: {
+            query?: {
+                /** @description A cloth of the job; none for its own. */
+                cloth?: string;
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cleared_api_jobs__job_id__items__item_id__cleared_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                item_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    left_api_jobs__job_id__left_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeftOut"][];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -5566,6 +6507,283 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_thrown_api_shelf_thrown_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSummaryOut"][];
+                };
+            };
+        };
+    };
+    throw_api_shelf_thrown_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Throwing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tag_api_shelf_tags_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tagging"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    copy_api_shelf_copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyOf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    samples_api_shelf_samples_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
+    sample_api_shelf_samples__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_sample_api_shelf_samples__name__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bundle_of_all_api_shelf_bundle_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bundle_of_some_api_shelf_bundle_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobList"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_back_api_shelf_bundles_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_back_api_shelf_bundles_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"][];
+                };
             };
             /** @description Validation Error */
             422: {

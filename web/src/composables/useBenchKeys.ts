@@ -1,13 +1,15 @@
 import { onMounted, onUnmounted } from "vue";
 
 import { COURSE } from "@/core/course";
+import { useCheck } from "@/stores/check";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 
-/** Keys that work anywhere on the bench: undo, redo, and a number for each step. */
+/** Keys that work anywhere on the bench: undo, redo, a number for each step, and from one finding to the next. */
 export function useBenchKeys(): void {
   const job = useJob();
   const stage = useStage();
+  const check = useCheck();
 
   function onKey(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
@@ -18,7 +20,11 @@ export function useBenchKeys(): void {
       void (event.key.toLowerCase() === "y" || event.shiftKey ? job.redo() : job.undo());
       return;
     }
-    const step = COURSE[Number(event.key) - 1];
+    if (check.active && !typing && !event.ctrlKey && !event.metaKey && !event.altKey && ["n", "p"].includes(event.key)) {
+      check.pickFollowing(event.key === "n" ? 1 : -1);
+      return;
+    }
+    const step = /^[0-9]$/.test(event.key) ? COURSE[(Number(event.key) + 9) % 10] : undefined;
     if (step && !typing && !event.ctrlKey && !event.metaKey && !event.altKey) stage.openStep(step);
   }
 

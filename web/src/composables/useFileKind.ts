@@ -1,6 +1,6 @@
 import { ref, watch, type Ref } from "vue";
 
-export const FILE_KINDS = ["svg", "dxf", "dxfcurves", "hpgl"] as const;
+export const FILE_KINDS = ["svg", "pdf", "dxf", "dxfcurves", "hpgl", "png"] as const;
 export type FileKind = (typeof FILE_KINDS)[number];
 const KEPT = "bisectum.file-kind";
 const kept = localStorage.getItem(KEPT) as FileKind | null;

@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 import type { Facts, Result } from "@/api/types";
 import type { Step } from "@/core/course";
 import { formatPercent, formatSize } from "@/core/units";
+import { useCheck } from "@/stores/check";
 import { useJob } from "@/stores/job";
 import { useSheets } from "@/stores/sheets";
 import { useStage } from "@/stores/stage";
@@ -16,6 +17,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
   const job = useJob();
   const stage = useStage();
   const sheets = useSheets();
+  const check = useCheck();
 
   const size = computed<[number, number]>(() => job.itemResult?.size ?? [0, 0]);
 
@@ -41,14 +43,26 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
       pieces: join(t("course.summary.pieces", pieces.here), pieces.gone ? t("course.summary.gone", pieces.gone) : ""),
       arrange: t("course.summary.arrange", result.items.length),
       layers: t(`course.summary.layers.${result.build}`, { first: result.layers[0]?.name ?? "" }),
-      sheets: sheets.plan && sheets.active ? t("course.summary.sheets", sheets.plan.sheets.length) : (job.make?.sheets.carrier.name ?? ""),
+      sheets: ofSheets(result),
+      check: check.found ? t("check.summary", check.found.to_look_at) : t("course.waiting"),
       export: t("course.summary.export", result.layers.length),
     };
   }
 
+  /** A make that is larger than its mat is told before somebody comes to the sheets. */
+  function ofSheets(result: Result): string {
+    const now = job.make?.sheets;
+    if (!now) return "";
+    const { carrier } = now;
+    const [small, large] = [result.width_mm, result.height_mm].sort((a, b) => a - b) as [number, number];
+    const [narrow, long] = [carrier.usable_width_mm, carrier.usable_height_mm].sort((a, b) => a - b) as [number, number];
+    if (now.layout === "in_place" && now.split === "none" && (small > narrow || large > long)) return t("sheets.tooLarge", { carrier: carrier.name });
+    return sheets.plan && sheets.active ? t("course.summary.sheets", sheets.plan.sheets.length) : carrier.name;
+  }
+
   const waiting = computed(() => {
     const text = job.work === "working" ? t("course.waiting") : "";
-    return { picture: text, background: text, colours: text, lines: text, pieces: text, arrange: text, layers: text, sheets: text, export: text };
+    return { picture: text, background: text, colours: text, lines: text, pieces: text, arrange: text, layers: text, sheets: text, check: text, export: text };
   });
   return computed(() => (job.result && job.facts ? of(job.result, job.facts) : waiting.value));
 }

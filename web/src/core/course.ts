@@ -1,10 +1,10 @@
 /** The steps on the bench in working order. The last one hands the file over and has no settings. */
 
-export const COURSE = ["picture", "background", "colours", "lines", "pieces", "arrange", "layers", "sheets", "export"] as const;
+export const COURSE = ["picture", "background", "colours", "lines", "pieces", "arrange", "layers", "sheets", "check", "export"] as const;
 export type Step = (typeof COURSE)[number];
 
 /** Those that concern all items together. */
-export const MAKE_STEPS: ReadonlySet<Step> = new Set<Step>(["arrange", "layers", "sheets", "export"]);
+export const MAKE_STEPS: ReadonlySet<Step> = new Set<Step>(["arrange", "layers", "sheets", "check", "export"]);
 
 /** What a side of the stage can show. */
 export const STATES = ["picture", "background", "colours", "made_up", "cut_lines", "alone", "spread", "variant"] as const;
@@ -24,5 +24,6 @@ export const STATE_OF_STEP: Record<Step, StageState> = {
   arrange: "made_up",
   layers: "made_up",
   sheets: "made_up",
+  check: "made_up",
   export: "made_up",
 };

@@ -7,3 +7,6 @@ export function cutFrom(stock: Stock | undefined): CutFrom | null {
   const { id, name, kind, colour, width_mm, height_mm, patterned } = stock;
   return { id, name, kind, colour, width_mm, height_mm, patterned };
 }
+
+/** Whether a material is a film that is pressed onto cloth. */
+export const isPressed = (kind: Stock["kind"] | undefined): boolean => kind === "heat-transfer vinyl" || kind === "flock";

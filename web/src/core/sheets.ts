@@ -68,6 +68,38 @@ export function moved(matrix: Six, by: Point, turn: number, about: Point): Six {
   ];
 }
 
+/** A part on a sheet: the sheet's number, and the part's among those on it. */
+export interface Picked {
+  sheet: number;
+  place: number;
+}
+
+/** A plan with one part laid elsewhere, as it is seen until the server has laid out the others; and where that part is then. */
+export function withMoved(plan: Plan, { sheet, place }: Picked, matrix: Six, onto: number): { plan: Plan; picked: Picked } {
+  const laid = plan.sheets[sheet]?.places[place];
+  if (!laid) return { plan, picked: { sheet, place } };
+  const moved = { ...laid, matrix: matrix as LaidPart["matrix"], by_hand: true };
+  const sheets = plan.sheets.map((one, i) => {
+    if (i === sheet && i === onto) return { ...one, places: one.places.map((own, k) => (k === place ? moved : own)) };
+    if (i === sheet) return { ...one, clashes: [], places: one.places.filter((_, k) => k !== place) };
+    return i === onto ? { ...one, places: [...one.places, moved] } : one;
+  });
+  const last = (sheets[onto]?.places.length ?? 1) - 1;
+  return { plan: { ...plan, sheets }, picked: { sheet: onto, place: onto === sheet ? place : last } };
+}
+
+/** A part found again in another plan, by its layer, its copy and its place in the make. */
+export function foundAgain(plan: Plan, wanted: ByHand): Picked | null {
+  for (const [sheet, { places, number }] of plan.sheets.entries()) {
+    const place = places.findIndex((laid) => {
+      const own = handOf(plan, laid, laid.matrix, number);
+      return own !== null && isSame(own, wanted);
+    });
+    if (place >= 0) return { sheet, place };
+  }
+  return null;
+}
+
 /** A place by hand for a part, as it is kept. sheet: its number among those of its stock. */
 export function handOf(plan: Plan, laid: LaidPart, matrix: Six, sheet: number): ByHand | null {
   const part = plan.parts[laid.part];

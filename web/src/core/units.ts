@@ -27,3 +27,6 @@ export function formatPercent(share: number): string {
 export function formatBytes(bytes: number): string {
   return bytes < 1e6 ? `${Math.round(bytes / 1e3)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 }
+
+/** A number to two places, without the zeros that say nothing. */
+export const shortNumber = (value: number): string => String(Math.round(100 * value) / 100);

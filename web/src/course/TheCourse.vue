@@ -28,7 +28,7 @@ const summary = useSummary();
           class="step"
           :class="{ on: stage.step === step }"
           :aria-current="stage.step === step ? 'step' : undefined"
-          :aria-keyshortcuts="String(i + 1)"
+          :aria-keyshortcuts="String((i + 1) % 10)"
           @click="stage.openStep(step); emit('open')"
         >
           <StepThumb :step="step" :images="images" :shapes="shapes" />
@@ -46,12 +46,12 @@ const summary = useSummary();
 .course { padding: 14px 0 14px 12px; overflow-y: auto; min-height: 0; }
 ol { list-style: none; margin: 0; padding: 0; }
 li { position: relative; }
-li:not(:last-child)::after { content: ""; position: absolute; left: 32px; bottom: -7px; height: 14px; border-left: 2px dashed var(--stitch); z-index: 1; }
-li.make { margin-top: 12px; padding-top: 10px; }
+li:not(:last-child)::after { content: ""; position: absolute; left: 32px; bottom: -5px; height: 10px; border-left: 2px dashed var(--stitch); z-index: 1; }
+li.make { margin-top: 10px; padding-top: 9px; }
 .parting { position: absolute; top: -8px; left: 6px; right: 12px; font-size: 11.5px; color: var(--soft); display: flex; align-items: center; gap: 8px; }
 .parting::before { content: ""; flex: 1; border-top: 2px dashed var(--stitch); }
 li:has(+ li.make)::after { display: none; }
-.step { display: grid; grid-template-columns: 46px minmax(0, 1fr); gap: 10px; width: 100%; padding: 9px 10px; text-align: left; background: none; border: 1px solid transparent; border-right: 0; cursor: pointer; color: var(--soft); }
+.step { display: grid; grid-template-columns: 46px minmax(0, 1fr); gap: 10px; width: 100%; padding: 5px 10px; text-align: left; background: none; border: 1px solid transparent; border-right: 0; cursor: pointer; color: var(--soft); }
 .step:hover { background: #ece6d9; }
 .step.on { background: var(--card); border-color: var(--line); box-shadow: -3px 2px 0 #d6cebd; position: relative; z-index: 2; margin-right: -1px; }
 .words { display: grid; align-content: center; gap: 1px; }

@@ -10,6 +10,7 @@ import { useStage } from "@/stores/stage";
 import AppIcon from "@/ui/AppIcon.vue";
 import AppText from "@/ui/AppText.vue";
 
+import CheckState from "./CheckState.vue";
 import HistoryDialog from "./HistoryDialog.vue";
 import SizeDialog from "./SizeDialog.vue";
 import WordMark from "./WordMark.vue";
@@ -48,6 +49,7 @@ const kind = computed(() => {
       <button type="button" :title="t('head.history')" :aria-label="t('head.history')" @click="looking = true"><AppIcon name="history" /></button>
     </div>
     <button v-if="size" type="button" class="size number" :aria-label="t('head.size', { size })" @click="sizing = true">{{ size }}</button>
+    <CheckState v-if="job.result" />
     <button v-if="job.result" type="button" class="export" @click="stage.openStep('export')">{{ t("head.export") }}</button>
     <div v-if="job.work === 'working'" class="progress" role="progressbar" :aria-valuenow="Math.round(job.fraction * 100)" aria-valuemin="0" aria-valuemax="100">
       <span :style="{ width: `${Math.max(2, job.fraction * 100)}%` }" />

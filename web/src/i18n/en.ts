@@ -2,10 +2,13 @@
 
 import { arrange } from "./arrange";
 import { background, edges, enclosed, touch } from "./background";
+import { check, cutter } from "./check";
+import { exporting } from "./export";
 import { what } from "./history";
 import { kindWords, page } from "./pages";
-import { frame, light, picture } from "./picture";
+import { frame, light, origin, picture } from "./picture";
 import { pieceFindings, pieces } from "./pieces";
+import { shelfMore } from "./shelf";
 import { layersMore, sheetErrors, sheets } from "./sheets";
 import { measure, ready, strokeFindings, strokes } from "./strokes";
 import { brush, hardPhotos, photo, tones, tryouts } from "./photographs";
@@ -25,7 +28,7 @@ export default {
     dropNow: "Let go to bring it in",
     or: "or paste one, or",
     choose: "choose a picture",
-    kinds: "PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF, up to 64 MB. It stays on this computer.",
+    kinds: "PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF, up to 64 MB; or a bundle that was taken out. It stays on this computer.",
     bringing: "Bringing in {name}",
     open: "Open {name}",
     remove: "Take {name} off the shelf",
@@ -33,9 +36,10 @@ export default {
     severalText: "Is each of them a job of its own, or do they belong together in one make?",
     severalEach: "A job for each",
     severalOne: "One job of all",
-    removeTitle: "Take this job off the shelf?",
-    removeText: "“{name}” and its history will be gone for good.",
-    removeYes: "Take it off",
+    removeTitle: "Delete this job for good?",
+    removeText: "“{name}” and its history will be gone, with no way back.",
+    removeYes: "Delete it",
+    ...shelfMore,
     changed: "changed {when}",
     pictures: "{count} picture · {when} | {count} pictures · {when}",
     unreadable: "cannot be opened",
@@ -64,6 +68,9 @@ export default {
     again: "Work it out",
   },
   kindWords,
+  origin,
+  check,
+  cutter,
   strokes,
   measure,
   ready,
@@ -102,7 +109,7 @@ export default {
     closer: "Closer",
     farther: "Farther",
     zoom: "{percent} %",
-    help: "Drag to move, wheel to zoom. Keys: arrows move, + and − zoom, 0 shows all, [ and ] move the seam, T turns it.",
+    help: "Drag to move, wheel to zoom. Keys: arrows move, + and − zoom, Home shows all, [ and ] move the seam, T turns it.",
     helpHand:
       "Cut lines can be corrected here. Drag a node or a handle, double-click a line for a new node. Keys: N and P pick a node, Alt with an arrow moves it, Delete takes it out, Escape lets go.",
     helpPieces: "Pieces are put right here. Click picks a piece, Shift adds one; drag a picked one to move it. Keys: N and P go from one to the next, Alt with an arrow moves, Delete drops, Escape lets go.",
@@ -140,6 +147,7 @@ export default {
     arrange: "Arrange",
     layers: "Layers",
     sheets: "Sheets",
+    check: "Check",
     export: "Export",
     make: "the make",
     items: "Items of this job",
@@ -299,7 +307,7 @@ export default {
   stocks: {
     title: "From your drawer",
     kind: "Kind of material",
-    kinds: { any: "Any material", "adhesive vinyl": "Adhesive vinyl", "heat-transfer vinyl": "Heat-transfer vinyl", card: "Card", other: "Other" },
+    kinds: { any: "Any material", "adhesive vinyl": "Adhesive vinyl", "heat-transfer vinyl": "Heat-transfer vinyl", flock: "Flock", card: "Card", other: "Other" },
     for: "for {name}",
     same: "same",
     close: "close",
@@ -328,27 +336,7 @@ export default {
     bringIn: "Bring in a CSV",
     takeOut: "Take out as CSV",
   },
-  export: {
-    kind: "Kind of file",
-    kinds: { svg: "Plain SVG", dxf: "DXF, polylines (R12)", dxfcurves: "DXF, exact curves (2000)", hpgl: "HPGL, for plotters" },
-    short: { svg: "SVG", dxf: "DXF", dxfcurves: "DXF", hpgl: "HPGL" },
-    kindHints: {
-      svg: "A group for each layer, in real millimetres. Any cutting program opens it.",
-      dxf: "For older programs and machines: a layer for each, curves as short lines no farther off than 0.01 mm, in millimetres.",
-      dxfcurves: "A layer for each, every curve exactly as it is, in millimetres.",
-      hpgl: "For plotters and cutters that take it directly: a pen for each layer, 0.025 mm to a unit.",
-    },
-    page: "Page",
-    layer: "{name}: {pieces}",
-    nodes: "Nodes in all",
-    length: "Cut in all",
-    download: "Download {kind}",
-    downloadFor: "{kind} for {name}",
-    sheetsHint: "A file for each sheet, ready for the mat:",
-    checking: "Reading it back",
-    done: "{file} was written, read back and compared: it holds what you see.",
-    metres: "{count} m",
-  },
+  export: exporting,
   findings: {
     thin_lettering: "About {percent} % of these letters is thinner than {mm} mm, hard to cut and weed. Make them larger, or take a bolder font.",
     part_unbound: "The layer that this was for is nowhere in the make just now; choose another one.",

@@ -42,3 +42,13 @@ export const light = {
   more: "more goes",
   back: "As it came",
 };
+
+export const origin = {
+  title: "Where it is from",
+  source: "Found at",
+  sourceHint: "own photo, a shop, an address",
+  maker: "Made by",
+  use: "It may be used as",
+  uses: { unknown: "Not known", own: "Own work", bought: "Bought with a licence", free: "Free if its maker is named" },
+  hint: "A note for yourself; it stands on the build sheet.",
+};

@@ -2,10 +2,13 @@
 
 export const sheets = {
   label: "Sheets: what is loaded into the machine, to scale",
-  help: "All sheets, to scale. Drag to move, wheel to zoom. Keys: arrows move, + and − zoom, 0 shows all.",
+  help: "All sheets, to scale. Drag to move, wheel to zoom. Keys: arrows move, + and − zoom, Home shows all.",
   helpMove:
     "All sheets, to scale. Click picks a part, drag moves it, also onto another sheet of the same material. Keys: N and P pick, arrows move by 1 mm, with Shift by 10, R turns, S sends to the next sheet, Backspace puts back, Escape lets go.",
   working: "Laying out",
+  stopped: "Stopped; the sheets are as they were.",
+  again: "Lay it out",
+  tooLarge: "Larger than {carrier}",
   foot: "{carrier}, usable {size}",
   footRoll: "{carrier}, usable {width} {unit} across",
   mirrored: "mirrored",

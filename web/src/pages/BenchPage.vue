@@ -13,10 +13,12 @@ import { useShapes } from "@/composables/useShapes";
 import { useStageImages } from "@/composables/useStageImages";
 import TheCourse from "@/course/TheCourse.vue";
 import TheHead from "@/head/TheHead.vue";
+import CutterStage from "@/stage/CutterStage.vue";
 import EdgeView from "@/stage/EdgeView.vue";
 import SheetsStage from "@/stage/SheetsStage.vue";
 import StageMessage from "@/stage/StageMessage.vue";
 import TheStage from "@/stage/TheStage.vue";
+import { useCutter } from "@/stores/cutter";
 import { useHand } from "@/stores/hand";
 import { useJob } from "@/stores/job";
 import { useSheets } from "@/stores/sheets";
@@ -32,6 +34,7 @@ const router = useRouter();
 const job = useJob();
 const stage = useStage();
 const sheets = useSheets();
+const cutter = useCutter();
 
 const jobId = computed(() => job.job?.id);
 const result = toRef(job, "result");
@@ -44,7 +47,7 @@ const hand = useHand();
 watch(shapes, (now) => (hand.nodes = now.map((shape) => shape.nodes)), { immediate: true });
 const bars = useEdge(computed(() => job.result?.key), toRef(stage, "axis"), computed(() => stage.seamMm));
 useJobProgress(jobId, ({ state, fraction, moves }) => {
-  if (state === "working" && (job.work === "working" || sheets.working)) job.fraction = fraction;
+  if (state === "working" && (job.work === "working" || sheets.working || cutter.working)) job.fraction = fraction;
   if (state === "gone") job.error = new ApiError("job_missing", t("errors.gone"));
   else void job.follow(moves);
 });
@@ -64,7 +67,7 @@ onUnmounted(() => job.close());
 </script>
 
 <template>
-  <div class="bench" :class="[trying ? 'x' : stage.axis, { sheets: stage.step === 'sheets' && !trying }]">
+  <div class="bench" :class="[trying ? 'x' : stage.axis, { sheets: (stage.step === 'sheets' || cutter.active) && !trying }]">
     <TheHead class="head" />
     <TheCourse class="course" :images="images" :shapes="shapes" @open="toBench" />
     <template v-if="trying">
@@ -73,6 +76,7 @@ onUnmounted(() => job.close());
     </template>
     <template v-else>
       <SheetsStage v-if="stage.step === 'sheets'" class="stage"><StageMessage /></SheetsStage>
+      <CutterStage v-else-if="cutter.active" class="stage"><StageMessage /></CutterStage>
       <template v-else>
         <TheStage class="stage" :images="images" :shapes="shapes"><StageMessage /></TheStage>
         <EdgeView class="edge" :bars="bars" />

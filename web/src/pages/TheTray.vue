@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 import type { Bar } from "@/api/types";
 import { MAKE_STEPS, type Step } from "@/core/course";
 import ArrangeTray from "@/steps/arrange/ArrangeTray.vue";
+import CheckTray from "@/steps/check/CheckTray.vue";
 import BackgroundTray from "@/steps/background/BackgroundTray.vue";
 import ColoursTray from "@/steps/colours/ColoursTray.vue";
 import ExportTray from "@/steps/export/ExportTray.vue";
@@ -21,7 +22,7 @@ const { t } = useI18n();
 const stage = useStage();
 const job = useJob();
 const TRAYS: Record<Step, Component> = {
-  picture: PictureTray, background: BackgroundTray, colours: ColoursTray, lines: LinesTray, pieces: PiecesTray, arrange: ArrangeTray, layers: LayersTray, sheets: SheetsTray, export: ExportTray,
+  picture: PictureTray, background: BackgroundTray, colours: ColoursTray, lines: LinesTray, pieces: PiecesTray, arrange: ArrangeTray, layers: LayersTray, sheets: SheetsTray, check: CheckTray, export: ExportTray,
 };
 
 /** A tray of an item is a new one for each item, with no tool in hand. */
@@ -46,7 +47,7 @@ const under = computed(() => {
       <h2>{{ t(`course.${stage.step}`) }}</h2>
       <component :is="TRAYS[stage.step]" v-if="job.course" :key="key" />
     </div>
-    <div v-if="stage.step !== 'sheets'" class="under soft">
+    <div v-if="stage.step !== 'sheets' && stage.step !== 'check'" class="under soft">
       <b>{{ t("edge.under") }}</b>
       <p>{{ under }}</p>
     </div>

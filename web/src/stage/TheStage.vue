@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, onScopeDispose, ref, toRef, watch } from "vue";
+import { computed, onScopeDispose, ref, toRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { useLit } from "@/composables/useLit";
@@ -7,6 +7,7 @@ import type { StageImages } from "@/composables/useStageImages";
 import { formatLength } from "@/core/units";
 import { boxOf } from "@/core/viewport";
 import { useArrange } from "@/stores/arrange";
+import { useCheck } from "@/stores/check";
 import { useShapes } from "@/composables/useShapes";
 import { useLayers } from "@/stores/layers";
 import { useStage } from "@/stores/stage";
@@ -23,6 +24,7 @@ import SeamHandle from "./SeamHandle.vue";
 import type { LayerShape } from "./shapes";
 import StageBar from "./StageBar.vue";
 import StateMenu from "./StateMenu.vue";
+import { useCanvasSize } from "./useCanvasSize";
 import { useStagePointer } from "./useStagePointer";
 
 const REST_MS = 120; // without a movement, after which a large drawing is painted sharply
@@ -37,6 +39,7 @@ const arrange = useArrange();
 const pieces = usePieces();
 const strokes = useStrokes();
 const measure = useMeasure();
+const check = useCheck();
 const layers = useLayers();
 const ofCloth = useShapes(toRef(layers, "variant"));
 /** The make for another cloth, laid where this one lies. */
@@ -87,6 +90,7 @@ const scene = computed<Scene | null>(() =>
         arrange: stage.step === "arrange" ? arrange.scene : null,
         pieces: pieces.scene,
         strokes: strokes.scene,
+        check: check.scene,
         shown: layers.shown,
         alone: layers.alone,
         pageSize: [job.result.width_mm, job.result.height_mm],
@@ -122,18 +126,11 @@ watch(
   { immediate: true },
 );
 
-const watcher = new ResizeObserver(([entry]) => {
-  if (!entry || !canvas.value) return;
-  const { width, height } = entry.contentRect;
-  const ratio = window.devicePixelRatio || 1;
-  canvas.value.width = Math.round(width * ratio);
-  canvas.value.height = Math.round(height * ratio);
-  stage.setSize({ width, height });
+watch(useCanvasSize(host, canvas), (size) => {
+  stage.setSize(size);
   paint(false);
-});
-onMounted(() => host.value && watcher.observe(host.value));
+}, { flush: "sync" }); // a canvas is empty after its size was set
 onScopeDispose(() => {
-  watcher.disconnect();
   cancelAnimationFrame(asked);
   clearTimeout(resting);
 });
@@ -147,7 +144,7 @@ onScopeDispose(() => {
       role="img"
       :class="{ grip: hand.hover !== null || (pieces.active && pieces.hover >= 0) || (strokes.active && strokes.hover >= 0), tool: tools.tool !== null || measure.active }"
       :style="{ cursor: stage.step === 'arrange' ? arrange.cursor || undefined : undefined }"
-      :aria-label="t(pieces.active ? 'stage.helpPieces' : strokes.active ? 'strokes.none' : stage.step === 'arrange' ? 'stage.helpArrange' : hand.active ? 'stage.helpHand' : 'stage.help')"
+      :aria-label="t(pieces.active ? 'stage.helpPieces' : check.active ? 'check.help' : strokes.active ? 'strokes.none' : stage.step === 'arrange' ? 'stage.helpArrange' : hand.active ? 'stage.helpHand' : 'stage.help')"
       @pointerdown="onPointerDown"
       @pointermove="onPointerMove"
       @pointerup="onPointerUp"

@@ -3,6 +3,7 @@
 import type { ItemResult } from "@/api/types";
 import type { ArrangeScene } from "@/core/arrange";
 import { NO_IMAGES, type ItemImages } from "@/core/itemImages";
+import type { CheckScene } from "@/core/check";
 import { contrast, hairline } from "@/core/colour";
 import type { ClearedOn, StageState } from "@/core/course";
 import type { Point } from "@/core/nodeGrid";
@@ -12,6 +13,7 @@ import { ROLE_COLOURS, type Role, type StrokeScene } from "@/core/strokes";
 import type { Size, Viewport } from "@/core/viewport";
 
 import { drawArrange } from "./drawArrange";
+import { drawCheck } from "./drawCheck";
 import { drawHand, type HandScene } from "./drawHand";
 import { drawMarks, type MarkScene } from "./drawMarks";
 import { drawMeasure, type MeasureScene } from "./drawMeasure";
@@ -81,6 +83,8 @@ export interface Scene {
   pieces: PieceScene | null;
   /** What strokes are, while that is said. */
   strokes: StrokeScene | null;
+  /** What the cut check has found, while it is looked at. */
+  check: CheckScene | null;
   /** A rule laid over both sides. */
   measure: MeasureScene | null;
   /** Width and height of the page, mm. */
@@ -145,6 +149,10 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
     if (open) drawVeil(pen, scene, open, scene.marks.veil, "rgb(184 51 106 / 0.5)");
     toPage(pen, scene);
     drawMarks(pen, scene.marks, 1 / scene.view.scale);
+  }
+  if (scene.check) {
+    toPage(pen, scene);
+    drawCheck(pen, scene.check, 1 / scene.view.scale);
   }
   if (scene.measure) {
     toPage(pen, scene);

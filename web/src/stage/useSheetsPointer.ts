@@ -4,10 +4,11 @@ import type { ComputedRef, Ref } from "vue";
 
 import type { Point } from "@/core/nodeGrid";
 import { flipped, type OnTable } from "@/core/sheets";
-import { pan, toPage, zoomAt, type Viewport } from "@/core/viewport";
+import { toPage } from "@/core/viewport";
 import { useSheets } from "@/stores/sheets";
 
 import type { PartShape } from "./drawSheets";
+import type { Board } from "./useBoard";
 
 /** From where to where: mm of the table where a part is picked, else px of the stage. */
 export interface SheetDrag {
@@ -17,33 +18,22 @@ export interface SheetDrag {
 }
 
 interface Table {
-  host: Ref<HTMLElement | undefined>;
   canvas: Ref<HTMLCanvasElement | undefined>;
-  view: Ref<Viewport>;
-  /** Whether the view is somebody's own. */
-  touched: Ref<boolean>;
+  board: Board;
   drag: Ref<SheetDrag | null>;
   parts: ComputedRef<PartShape[]>;
   places: ComputedRef<OnTable[]>;
-  fitted: ComputedRef<Viewport>;
 }
 
-export function useSheetsPointer({ host, canvas, view, touched, drag, parts, places, fitted }: Table): {
+export function useSheetsPointer({ canvas, board, drag, parts, places }: Table): {
   onDown: (event: PointerEvent) => void;
   onMove: (event: PointerEvent) => void;
   onUp: () => void;
   onCancel: () => void;
-  onWheel: (event: WheelEvent) => void;
   onKey: (event: KeyboardEvent) => void;
-  zoom: (factor: number) => void;
-  showAll: () => void;
 } {
   const sheets = useSheets();
-
-  function at(event: PointerEvent | WheelEvent): Point {
-    const box = host.value?.getBoundingClientRect();
-    return { x: event.clientX - (box?.left ?? 0), y: event.clientY - (box?.top ?? 0) };
-  }
+  const { view, touched, at, zoom, move, showAll } = board;
   const onTableAt = (point: Point): Point => toPage(view.value, point);
 
   /** The sheet at a place on the table. */
@@ -84,8 +74,7 @@ export function useSheetsPointer({ host, canvas, view, touched, drag, parts, pla
       return;
     }
     const next = at(event);
-    view.value = pan(view.value, next.x - drag.value.to.x, next.y - drag.value.to.y);
-    touched.value = true;
+    move(next.x - drag.value.to.x, next.y - drag.value.to.y);
     drag.value = { ...drag.value, to: next };
   }
 
@@ -104,20 +93,6 @@ export function useSheetsPointer({ host, canvas, view, touched, drag, parts, pla
     const shift = { x: by.x + one.x - other.x, y: by.y + one.y - other.y };
     touched.value = true; // the table stays as large as it is seen, whatever the sheets become
     sheets.put({ x: from.mirrored ? -shift.x : shift.x, y: shift.y }, 0, onto);
-  }
-
-  function onWheel(event: WheelEvent): void {
-    view.value = zoomAt(view.value, event.deltaY < 0 ? 1.15 : 1 / 1.15, at(event), fitted.value.scale);
-    touched.value = true;
-  }
-
-  function showAll(): void {
-    touched.value = false;
-    view.value = fitted.value;
-  }
-  function zoom(factor: number): void {
-    view.value = zoomAt(view.value, factor, { x: (host.value?.clientWidth ?? 0) / 2, y: (host.value?.clientHeight ?? 0) / 2 }, fitted.value.scale);
-    touched.value = true;
   }
 
   /** N and P pick one part after the other. */
@@ -147,8 +122,7 @@ export function useSheetsPointer({ host, canvas, view, touched, drag, parts, pla
       const mirrored = sheets.plan?.sheets[sheets.picked?.sheet ?? -1]?.mirrored;
       sheets.put({ x: mirrored ? -way.x : way.x, y: way.y });
     } else if (way) {
-      view.value = pan(view.value, -30 * way.x, -30 * way.y);
-      touched.value = true;
+      move(-30 * way.x, -30 * way.y);
     } else if (key === "n" || key === "p") step(key === "n" ? 1 : -1);
     else if (key === "r" && sheets.laid) sheets.put({ x: 0, y: 0 }, event.shiftKey ? 15 : 90);
     else if (key === "s" && sheets.laid) sendOn();
@@ -156,10 +130,10 @@ export function useSheetsPointer({ host, canvas, view, touched, drag, parts, pla
     else if (event.key === "Escape") sheets.picked = null;
     else if (event.key === "+" || event.key === "=") zoom(1.25);
     else if (event.key === "-") zoom(0.8);
-    else if (event.key === "0") showAll();
+    else if (event.key === "Home") showAll();
     else return;
     event.preventDefault();
   }
 
-  return { onDown, onMove, onUp, onCancel: () => (drag.value = null), onWheel, onKey, zoom, showAll };
+  return { onDown, onMove, onUp, onCancel: () => (drag.value = null), onKey };
 }

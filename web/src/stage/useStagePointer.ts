@@ -6,6 +6,7 @@ import { useTools } from "@/stores/tools";
 
 import type { Hittable } from "./itemAt";
 import { useArrangePointer } from "./useArrangePointer";
+import { useCheckPointer } from "./useCheckPointer";
 import { useHandPointer } from "./useHandPointer";
 import { useMeasurePointer } from "./useMeasurePointer";
 import { usePiecesPointer } from "./usePiecesPointer";
@@ -28,6 +29,7 @@ export function useStagePointer(
   const pieces = usePiecesPointer();
   const strokes = useStrokesPointer();
   const measure = useMeasurePointer(corners);
+  const check = useCheckPointer();
   const fingers = new Map<number, { x: number; y: number }>();
 
   function place(event: MouseEvent): { x: number; y: number } {
@@ -49,6 +51,7 @@ export function useStagePointer(
     if (!fingers.size && arrange.down(place(event), event)) return;
     if (!fingers.size && pieces.down(place(event), event)) return;
     if (!fingers.size && strokes.down(place(event), event)) return;
+    if (!fingers.size && check.down(place(event), event)) return;
     if (!fingers.size && hand.down(place(event), event.shiftKey)) return;
     hand.click(place(event));
     fingers.set(event.pointerId, place(event));
@@ -93,7 +96,7 @@ export function useStagePointer(
     "+": () => stage.zoom(1.25),
     "=": () => stage.zoom(1.25),
     "-": () => stage.zoom(0.8),
-    "0": () => stage.showAll(),
+    Home: () => stage.showAll(),
     "[": () => stage.setSeam(stage.seam - KEY_SEAM),
     "]": () => stage.setSeam(stage.seam + KEY_SEAM),
     t: () => stage.turnSeam(),
@@ -104,7 +107,7 @@ export function useStagePointer(
   }
 
   function onKey(event: KeyboardEvent): void {
-    if (measure.key(event) || tool.key(event) || arrange.key(event) || pieces.key(event) || strokes.key(event) || hand.key(event)) {
+    if (measure.key(event) || tool.key(event) || arrange.key(event) || pieces.key(event) || strokes.key(event) || check.key(event) || hand.key(event)) {
       event.preventDefault();
       return;
     }

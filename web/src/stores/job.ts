@@ -2,9 +2,10 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { ApiError } from "@/api/client";
+import { previewRepair, repairJob } from "@/api/check";
 import * as api from "@/api/jobs";
 import type {
-  Changed, CourseSettings, Finding, ItemResult, Job, JobDocument, Item, MakeSettings, MakeStepKey, NewItem, PictureItem, Result, StepKey,
+  Changed, CourseSettings, Finding, ItemResult, Job, JobDocument, Item, MakeSettings, MakeStepKey, NewItem, PictureItem, RepairEdit, Result, StepKey,
 } from "@/api/types";
 import { ChangeQueue } from "@/core/changeQueue";
 import { editedDocument } from "@/core/document";
@@ -145,6 +146,9 @@ export const useJob = defineStore("job", () => {
   /** Show what a change of items, or one more of them, would give. */
   const tryItems = (changes: Record<string, Fields>): Promise<void> => showing((id, _, signal) => api.previewItems(id, changes, signal));
 
+  /** Show what repairs would give. */
+  const tryRepair = (edits: RepairEdit[]): Promise<void> => showing((id, _, signal) => previewRepair(id, edits, signal));
+
   async function showing(ask: (id: number, item: string, signal: AbortSignal) => Promise<Result>): Promise<void> {
     await pace.run(async () => {
       if (!kept.value) return;
@@ -275,6 +279,12 @@ export const useJob = defineStore("job", () => {
     if (kept.value?.redo) await moved((now) => api.redoJob(now.id, now.revision));
   }
 
+  /** Mend findings, as one step of the history. code: a word for what is done. */
+  function repair(code: string, edits: RepairEdit[]): Promise<void> {
+    const own = ticket();
+    return changed(own, same, (now) => repairJob(now.id, now.revision, code, edits, own));
+  }
+
   const resize = (width_mm: number): Promise<void> => moved((now) => api.resizeJob(now.id, now.revision, width_mm));
   const renameItem = (id: string, name: string): Promise<void> => moved((now) => api.renameItem(now.id, id, now.revision, name));
   const addOpposite = (): Promise<void> => moved((now) => api.addOpposite(now.id, now.revision));
@@ -321,7 +331,7 @@ export const useJob = defineStore("job", () => {
     kept, job, items, pictures, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, error, refusal,
     waiting, unsent,
     open, openItem, workOut, tryOut, tryOutMake, change, edit, changeMake, rename, undo, redo, resize, renameItem, moveItem, addOpposite,
-    takeOutItem, bringAnother, tryItems, changeItems, addItem, copyItem, follow, stop, close,
+    takeOutItem, bringAnother, tryItems, tryRepair, repair, changeItems, addItem, copyItem, follow, stop, close,
   };
 });
 

@@ -2,7 +2,8 @@ import { defineStore } from "pinia";
 import { ref } from "vue";
 
 import { ApiError } from "@/api/client";
-import { bringIn, bringInAnother, deleteJob, getShelf } from "@/api/jobs";
+import { bringIn, bringInAnother, deleteJob, getJob, getShelf, renameJob } from "@/api/jobs";
+import { bringBack, copyJob, getSamples, getThrown, tagJobs, throwJobs, trySample } from "@/api/shelf";
 import type { Job, JobSummary } from "@/api/types";
 
 export const useShelf = defineStore("shelf", () => {
@@ -11,6 +12,11 @@ export const useShelf = defineStore("shelf", () => {
   /** Bytes given back to the disk since the start. */
   const freed = ref(0);
   const bringing = ref<string | null>(null);
+  /** Jobs that were taken off the shelf. */
+  const thrown = ref<JobSummary[]>([]);
+  /** What was taken off last, so that it can be put back at once. */
+  const lastThrown = ref<JobSummary[]>([]);
+  const samples = ref<string[]>([]);
   const error = ref<ApiError | null>(null);
 
   async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
@@ -29,6 +35,8 @@ export const useShelf = defineStore("shelf", () => {
       jobs.value = found.jobs;
       freed.value = found.freed_bytes;
     }
+    thrown.value = (await getThrown().catch(() => null)) ?? thrown.value;
+    if (!jobs.value.length) samples.value = await getSamples().catch(() => []);
     loaded.value = true;
   }
 
@@ -69,10 +77,63 @@ export const useShelf = defineStore("shelf", () => {
     return job;
   }
 
-  async function remove(id: number): Promise<void> {
-    await attempt(() => deleteJob(id));
+  /** Bring back the jobs of bundles. Returns the last one. */
+  async function bringBundles(files: readonly File[]): Promise<Job | undefined> {
+    let last: Job | undefined;
+    let refused: ApiError | null = null;
+    for (const file of files) {
+      bringing.value = file.name;
+      last = (await attempt(() => bringBack(file)))?.at(-1) ?? last;
+      refused = error.value ?? refused;
+    }
+    bringing.value = null;
     await load();
+    error.value = refused;
+    return last;
   }
 
-  return { jobs, loaded, freed, bringing, error, load, lookAgain, bring, bringTogether, remove };
+  /** Take jobs off the shelf; they can be put back. */
+  async function takeOff(gone: readonly JobSummary[]): Promise<void> {
+    await attempt(() => throwJobs(gone.map(({ id }) => id), true));
+    if (!error.value) lastThrown.value = [...gone];
+    await reload();
+  }
+
+  async function putBack(back: readonly JobSummary[]): Promise<void> {
+    await attempt(() => throwJobs(back.map(({ id }) => id), false));
+    lastThrown.value = [];
+    await reload();
+  }
+
+  /** Delete a job for good. */
+  async function remove(id: number): Promise<void> {
+    await attempt(() => deleteJob(id));
+    await reload();
+  }
+
+  async function tag(own: readonly JobSummary[], add: string[], takeOffTags: string[] = []): Promise<void> {
+    await attempt(() => tagJobs(own.map(({ id }) => id), add, takeOffTags));
+    await reload();
+  }
+
+  async function rename(id: number, name: string): Promise<void> {
+    await attempt(async () => renameJob(id, (await getJob(id)).revision, name));
+    await reload();
+  }
+
+  async function copy(id: number, name: string): Promise<void> {
+    await attempt(() => copyJob(id, name));
+    await reload();
+  }
+
+  const sample = (name: string): Promise<Job | undefined> => attempt(() => trySample(name));
+
+  /** Look again, and keep the word on what went wrong before. */
+  async function reload(): Promise<void> {
+    const told = error.value;
+    await load();
+    error.value = told ?? error.value;
+  }
+
+  return { jobs, loaded, freed, bringing, thrown, lastThrown, samples, error, load, lookAgain, bring, bringTogether, bringBundles, takeOff, putBack, remove, tag, rename, copy, sample };
 });

@@ -7,7 +7,7 @@ import type { Drawer, Matches, Stock } from "@/api/types";
 
 import { useJob } from "./job";
 
-export const STOCK_KINDS: Stock["kind"][] = ["adhesive vinyl", "heat-transfer vinyl", "card", "other"];
+export const STOCK_KINDS: Stock["kind"][] = ["adhesive vinyl", "heat-transfer vinyl", "flock", "card", "other"];
 const KEPT_KIND = "bisectum.stock-kind";
 
 /** The drawer of materials, and what in it fits the layers of the job. */

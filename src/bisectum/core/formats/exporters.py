@@ -11,10 +11,20 @@ from dataclasses import dataclass
 from bisectum.core.errors import InputError
 from bisectum.core.formats.hpgl.verify import verify_hpgl
 from bisectum.core.formats.hpgl.write import write_hpgl
-from bisectum.core.formats.lines import Form
+from bisectum.core.formats.lines import CUT_SPOT, Form
+from bisectum.core.formats.png.verify import verify_png
+from bisectum.core.formats.png.write import DPI, write_png
 from bisectum.core.formats.svg.verify import verify_svg
 from bisectum.core.formats.svg.write import write_svg
 from bisectum.core.model.artwork import Artwork
+
+
+@dataclass(frozen=True, slots=True)
+class Wishes:
+    """dpi: of pictures; spot: what the spot colour of cut lines is called."""
+
+    dpi: int = DPI
+    spot: str = CUT_SPOT
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,8 +33,8 @@ class Exporter:
 
     ending: str
     media_type: str
-    write: Callable[[Artwork, str], bytes]
-    verify: Callable[[bytes, Artwork], None]
+    write: Callable[[Artwork, str, Wishes], bytes]
+    verify: Callable[[bytes, Artwork, Wishes], None]
 
 
 # ezdxf takes half a second to load: only who wants a DXF waits for it.
@@ -41,23 +51,39 @@ def _verify_dxf(data: bytes, artwork: Artwork, form: Form) -> None:
     verify_dxf(data, artwork, form)
 
 
+
+def _write_pdf(artwork: Artwork, title: str, wishes: Wishes) -> bytes:
+    from bisectum.core.formats.pdf.write import write_pdf
+
+    return write_pdf(artwork, title, wishes.spot)
+
+
+def _verify_pdf(data: bytes, artwork: Artwork) -> None:
+    from bisectum.core.formats.pdf.verify import verify_pdf
+
+    verify_pdf(data, artwork)
+
+
 EXPORTERS: dict[str, Exporter] = {
     "svg": Exporter(
-        "svg", "image/svg+xml", lambda artwork, title: write_svg(artwork, title).encode(),
-        lambda data, artwork: verify_svg(data.decode(), artwork),
+        "svg", "image/svg+xml", lambda artwork, title, _: write_svg(artwork, title).encode(),
+        lambda data, artwork, _: verify_svg(data.decode(), artwork),
     ),
     "dxf": Exporter(
-        "dxf", "image/vnd.dxf", lambda artwork, _: _write_dxf(artwork, "polylines"),
-        lambda data, artwork: _verify_dxf(data, artwork, "polylines"),
+        "dxf", "image/vnd.dxf", lambda artwork, *_: _write_dxf(artwork, "polylines"),
+        lambda data, artwork, _: _verify_dxf(data, artwork, "polylines"),
     ),
     "dxfcurves": Exporter(
-        "dxf", "image/vnd.dxf", lambda artwork, _: _write_dxf(artwork, "curves"),
-        lambda data, artwork: _verify_dxf(data, artwork, "curves"),
+        "dxf", "image/vnd.dxf", lambda artwork, *_: _write_dxf(artwork, "curves"),
+        lambda data, artwork, _: _verify_dxf(data, artwork, "curves"),
     ),
     "hpgl": Exporter(
-        "plt", "application/vnd.hp-hpgl", lambda artwork, _: write_hpgl(artwork).encode(),
-        lambda data, artwork: verify_hpgl(data.decode(), artwork),
+        "plt", "application/vnd.hp-hpgl", lambda artwork, *_: write_hpgl(artwork).encode(),
+        lambda data, artwork, _: verify_hpgl(data.decode(), artwork),
     ),
+    "pdf": Exporter("pdf", "application/pdf", _write_pdf, lambda data, artwork, _: _verify_pdf(data, artwork)),
+    "png": Exporter("png", "image/png", lambda artwork, _, wishes: write_png(artwork, wishes.dpi),
+                    lambda data, artwork, wishes: verify_png(data, artwork, wishes.dpi)),
 }
 
 
@@ -68,9 +94,12 @@ def exporter(kind: str) -> Exporter:
     return EXPORTERS[kind]
 
 
-def export(kind: str, artwork: Artwork, title: str) -> bytes:
+PLAIN = Wishes()
+
+
+def export(kind: str, artwork: Artwork, title: str, wishes: Wishes = PLAIN) -> bytes:
     """A file, compared with what was meant. Raises: InputError; ComputationError where it came out otherwise."""
     chosen = exporter(kind)
-    data = chosen.write(artwork, title)
-    chosen.verify(data, artwork)
+    data = chosen.write(artwork, title, wishes)
+    chosen.verify(data, artwork, wishes)
     return data

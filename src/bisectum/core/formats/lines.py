@@ -20,6 +20,7 @@ from bisectum.core.model.artwork import Artwork
 from bisectum.core.model.stroke import Role
 
 CHORD_MM = 0.01  # how far a chord may lie off its curve
+CUT_SPOT = "Cut line"  # what the spot colour of cut lines is called where nothing is said
 ROLES: tuple[Role, ...] = ("cut", "score", "draw")
 Use = Role
 """What a machine does along a line."""

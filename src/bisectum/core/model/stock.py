@@ -12,8 +12,9 @@ from bisectum.core.errors import BrokenStructure
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.raster.difference import Nearness, ciede2000, cielab, nearness
 
-StockKind = Literal["adhesive vinyl", "heat-transfer vinyl", "card", "other"]
+StockKind = Literal["adhesive vinyl", "heat-transfer vinyl", "flock", "card", "other"]
 KINDS: tuple[StockKind, ...] = get_args(StockKind)
+PRESSED: tuple[StockKind, ...] = ("heat-transfer vinyl", "flock")  # film that is pressed onto cloth
 NO_DIFFERENCE = 0.5  # CIEDE2000
 LONGEST_NAME = 80
 LARGEST_MM = 100_000.0

@@ -13,11 +13,11 @@ from bisectum.core.course import PREVIEW_PX, CourseResult, CourseSettings, Sourc
 from bisectum.core.job import JobDocument, MakeSettings, new_document
 from bisectum.core.make import run_make
 from bisectum.core.model.artwork import Artwork
+from bisectum.core.model.work import Work, work_of
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.steps.colours.step import look_at
 from bisectum.core.tryouts.likeness import likeness
 from bisectum.core.tryouts.recipes import Recipe, around, for_drawing, for_photograph
-from bisectum.core.tryouts.work import Work, work_of
 
 TRIED_PX = 90_000  # pixels a photograph is treated at
 CLOTH, FALLEN_OUT = (255, 255, 255), (30, 30, 30)  # what shows where nothing is cut; through a stencil one sees dark

@@ -18,12 +18,13 @@ Length = Annotated[float, Field(ge=-40_000, le=40_000, allow_inf_nan=False)]
 Fields = Annotated[dict[str, Any], Field(max_length=20)]
 Did = Literal[
     "moved", "sized", "turned", "mirrored", "stretched", "locked", "unlocked", "hidden", "shown", "part", "text", "made",
-    "coloured", "aligned", "spread", "node",
+    "coloured", "aligned", "spread", "node", "origin",
 ]
 
 
 class ItemsPreview(BaseModel):
-    """Own fields of items by their ids: name, place, part, hidden, made; of a picture width_mm. What is not given stays."""
+    """Own fields of items by their ids: name, place, part, hidden, origin, made; of a picture width_mm. What is not given
+    stays."""
 
     items: dict[Id, Fields] = Field(min_length=1, max_length=MOST_ITEMS)
 

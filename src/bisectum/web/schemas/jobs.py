@@ -31,7 +31,8 @@ class ChangeOut(BaseModel):
 
 
 class JobSummaryOut(BaseModel):
-    """A job on the shelf. readable: whether it can be opened; if not, its bundle can be taken out."""
+    """A job on the shelf. readable: whether it can be opened; if not, its bundle can be taken out. width_mm, height_mm,
+    layers: of its last full result, 0 before there is one; thrown_at: when it was taken off the shelf."""
 
     id: int
     name: str
@@ -39,11 +40,17 @@ class JobSummaryOut(BaseModel):
     has_thumbnail: bool
     pictures: int
     readable: bool
+    tags: list[str]
+    width_mm: float
+    height_mm: float
+    layers: int
+    thrown_at: datetime | None
 
     @classmethod
     def of(cls, job: JobSummary) -> JobSummaryOut:
         return cls(id=job.id, name=job.name, changed_at=job.changed_at, has_thumbnail=job.thumbnail is not None,
-                   pictures=job.pictures, readable=job.readable)
+                   pictures=job.pictures, readable=job.readable, tags=list(job.tags), width_mm=job.width_mm,
+                   height_mm=job.height_mm, layers=job.layers, thrown_at=job.thrown_at)
 
 
 class ShelfOut(BaseModel):

@@ -1,63 +1,101 @@
 <script setup lang="ts">
-import { computed } from "vue";
+/** What leaves the house: which files, as what, and the sheet of paper that goes with them. */
+import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { exportPath } from "@/api/jobs";
+import { clearedPath, exportPath, sheetsPath } from "@/api/jobs";
 import { useDownload } from "@/composables/useDownload";
 import { FILE_KINDS, useFileKind } from "@/composables/useFileKind";
 import { formatSize } from "@/core/units";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 import AppButton from "@/ui/AppButton.vue";
+import AppCheck from "@/ui/AppCheck.vue";
+import AppFold from "@/ui/AppFold.vue";
 import AppIcon from "@/ui/AppIcon.vue";
 import AppNotice from "@/ui/AppNotice.vue";
 import AppSelect from "@/ui/AppSelect.vue";
+import AppText from "@/ui/AppText.vue";
 
+import BuildSheet from "./BuildSheet.vue";
+import LeftFiles from "./LeftFiles.vue";
+
+const PER = ["make", "layer", "piece", "sheet", "cloth", "cleared"] as const;
+const DRAWN = ["filled", "hairline", "outline", "printed", "pictured"] as const;
+const SPOT_KEY = "bisectum.spot";
 const { t } = useI18n();
 const kind = useFileKind();
 const kinds = computed(() => FILE_KINDS.map((value) => ({ value, label: t(`export.kinds.${value}`) })));
 const job = useJob();
 const stage = useStage();
 const { busy, handedOver, download } = useDownload();
+const per = ref<(typeof PER)[number]>("make");
+const drawn = ref<(typeof DRAWN)[number]>("filled");
+const cloth = ref("");
+const dpi = ref("300");
+const dpis = ["150", "300", "600"].map((value) => ({ value, label: t("export.dpi", { count: value }) }));
+/** What the person's cutting program calls the line that it cuts along, remembered from job to job. */
+const spot = ref(localStorage.getItem(SPOT_KEY) ?? "Cut line");
+watch(spot, (value) => localStorage.setItem(SPOT_KEY, value));
+const hasSpot = computed(() => kind.value === "pdf" && drawn.value !== "filled");
+/** Numbers of layers that are not wanted. */
+const left = ref<number[]>([]);
 const layers = computed(() => job.result?.layers ?? []);
 const nodes = computed(() => layers.value.reduce((sum, layer) => sum + layer.nodes, 0));
-const metres = computed(() => ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2));
 const size = computed(() => (job.result ? formatSize(job.result.width_mm, job.result.height_mm, stage.unit) : ""));
-
-const cloths = computed(() => [{ id: "", name: job.make?.layers.cloth ?? "" }, ...(job.make?.layers.variants ?? []).map(({ id, cloth }) => ({ id, name: cloth }))]);
+const variants = computed(() => job.make?.layers.variants ?? []);
+const cloths = computed(() => [{ value: "", label: job.make?.layers.cloth || t("layers.ownCloth") }, ...variants.value.map(({ id, cloth: label }) => ({ value: id, label }))]);
+const pers = computed(() => PER.filter((value) => value !== "cloth" || variants.value.length > 0).map((value) => ({ value, label: t(`export.per.${value}`) })));
+const draws = computed(() => DRAWN.filter((value) => value !== "pictured" || kind.value === "pdf").map((value) => ({ value, label: t(`export.drawn.${value}`) })));
+const chosen = computed(() => layers.value.map((_, i) => i).filter((i) => !left.value.includes(i)));
+const some = computed(() => (left.value.length ? chosen.value : []));
+const path = computed(() => {
+  const id = job.job?.id ?? 0;
+  if (per.value === "cleared") return clearedPath(id, job.item?.id ?? "");
+  if (per.value === "sheet") return sheetsPath(id, kind.value, cloth.value);
+  return exportPath(id, kind.value, {
+    cloth: cloth.value, per: per.value, drawn: drawn.value, layers: some.value, dpi: kind.value === "png" ? Number(dpi.value) : undefined, spot: hasSpot.value ? spot.value : undefined,
+  });
+});
+watch(kind, (value) => {
+  if (value !== "pdf" && drawn.value === "pictured") drawn.value = "printed";
+});
+watch(() => layers.value.length, () => (left.value = []));
+watch(variants, () => {
+  if (!variants.value.some(({ id }) => id === cloth.value)) cloth.value = "";
+  if (per.value === "cloth" && !variants.value.length) per.value = "make";
+});
+function want(number: number, wanted: boolean): void {
+  left.value = wanted ? left.value.filter((own) => own !== number) : [...left.value, number];
+}
 </script>
 
 <template>
-  <dl>
-    <div><dt>{{ t("export.page") }}</dt><dd class="number">{{ size }}</dd></div>
-    <div><dt>{{ t("export.nodes") }}</dt><dd class="number">{{ nodes }}</dd></div>
-    <div><dt>{{ t("export.length") }}</dt><dd class="number">{{ t("export.metres", { count: metres }) }}</dd></div>
-  </dl>
-  <ol class="list">
-    <li v-for="layer in layers" :key="layer.key">
-      <span class="swatch" :style="{ background: layer.colour }" />
-      {{ t("export.layer", { name: layer.name, pieces: t("colours.pieces", layer.pieces) }) }}
-    </li>
-  </ol>
-  <AppSelect v-model="kind" :label="t('export.kind')" :options="kinds" />
-  <p class="soft">{{ t(`export.kindHints.${kind}`) }}</p>
-  <AppButton
-    v-for="cloth in cloths" :key="cloth.id" :look="cloth.id ? 'plain' : 'main'" :disabled="busy || !job.result || job.work === 'working'"
-    @click="download(exportPath(job.job?.id ?? 0, kind, cloth.id))"
-  >
-    <AppIcon name="download" />{{ busy ? t("export.checking") : cloths.length > 1 ? t("export.downloadFor", { kind: t(`export.short.${kind}`), name: cloth.name }) : t("export.download", { kind: t(`export.short.${kind}`) }) }}
+  <p class="soft number">{{ t("export.facts", { size, nodes, layers: layers.length }) }}</p>
+  <AppSelect v-model="per" :label="t('export.what')" :options="pers" />
+  <p v-if="per === 'cleared'" class="soft">{{ t("export.clearedHint", { name: job.item?.name ?? "" }) }}</p>
+  <AppSelect v-if="variants.length && per !== 'cloth' && per !== 'cleared'" v-model="cloth" :label="t('export.cloth')" :options="cloths" />
+  <template v-if="per !== 'cleared'">
+    <AppSelect v-model="kind" :label="t('export.kind')" :options="kinds" />
+    <p class="soft">{{ t(`export.kindHints.${kind}`) }}</p>
+  </template>
+  <template v-if="per !== 'sheet' && per !== 'cleared'">
+    <AppSelect v-model="drawn" :label="t('export.draw')" :options="draws" />
+    <p v-if="drawn === 'printed' || drawn === 'pictured'" class="soft">{{ t("export.printedHint") }}</p>
+    <label v-if="hasSpot" class="spot"><b>{{ t("export.spot") }}</b><AppText :label="t('export.spot')" :value="spot" @settle="spot = $event.replace(/[^A-Za-z0-9 _.-]/g, '').trim().slice(0, 60) || 'Cut line'" /></label>
+    <AppSelect v-if="kind === 'png'" v-model="dpi" :label="t('export.resolution')" :options="dpis" />
+    <AppFold v-if="layers.length > 1" :title="t('export.layers')" name="export-layers" :note="t('export.layersOf', { some: chosen.length, all: layers.length })">
+      <AppCheck v-for="(layer, i) in layers" :key="i" :label="layer.name" :value="!left.includes(i)" @settle="want(i, $event)" />
+    </AppFold>
+  </template>
+  <AppButton look="main" :disabled="busy || !job.result || job.work === 'working' || (per !== 'sheet' && !chosen.length)" @click="download(path)">
+    <AppIcon name="download" />{{ busy ? t("export.checking") : t(per === "make" || per === "cleared" ? "export.download" : "export.downloadZip", { kind: per === "cleared" ? "PNG" : t(`export.short.${kind}`) }) }}
   </AppButton>
-  <p class="soft">{{ t("export.sheetsHint") }} <AppButton small look="quiet" @click="stage.openStep('sheets')">{{ t("course.sheets") }}</AppButton></p>
   <AppNotice v-if="handedOver" kind="note">{{ t("export.done", { file: handedOver }) }}</AppNotice>
+  <BuildSheet :cloth="cloth" />
+  <LeftFiles :after="handedOver" />
 </template>
 
 <style scoped>
-dl { margin: 0; display: grid; gap: 4px; }
-dl div { display: flex; justify-content: space-between; }
-dt { color: var(--soft); }
-dd { margin: 0; font-weight: 700; }
-.list { list-style: none; margin: 0; padding: 0; border-top: 1px dashed var(--stitch); max-height: 300px; overflow-y: auto; }
-.list li { display: flex; gap: 10px; align-items: center; padding: 6px 0; border-bottom: 1px dashed var(--stitch); }
-.list li::first-letter { text-transform: uppercase; }
-.swatch { width: 18px; height: 18px; border: 1px solid rgb(0 0 0 / 0.25); }
+.spot { display: grid; gap: 6px; }
 </style>

@@ -98,7 +98,7 @@ function leaveTone(variant: Variant, item: string, tone: number): void {
       </template>
     </div>
     <AppNotice v-if="looked.failed" kind="error">{{ looked.failed }}</AppNotice>
-    <div><AppButton small :disabled="!job.result || variants.length >= 8" @click="reverse">{{ t("layers.reverse") }}</AppButton></div>
+    <div><AppButton small :disabled="!job.result || job.unsent > 0 || variants.length >= 8" @click="reverse">{{ t("layers.reverse") }}</AppButton></div>
   </template>
 </template>
 

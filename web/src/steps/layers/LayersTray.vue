@@ -4,7 +4,7 @@ import { useI18n } from "vue-i18n";
 
 import type { Layer, LayerRecord, LayersSettings, Stock } from "@/api/types";
 import { useMakeControl } from "@/composables/useStepControl";
-import { cutFrom } from "@/core/cutFrom";
+import { cutFrom, isPressed } from "@/core/cutFrom";
 import { withMerged, withRecord } from "@/core/layerRecords";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
@@ -38,7 +38,7 @@ const builds = computed(() => (["whole", "lapped", "flush"] as const).map((value
 const materials = computed(() => STOCK_KINDS.map((value) => ({ value, label: t(`stocks.kinds.${value}`) })));
 const laps = computed(() => settings.value?.build === "lapped" || settings.value?.meetings.some(({ build }) => build === "lapped"));
 /** Whether any film is pressed on. */
-const pressed = computed(() => layers.value.some(({ kind }) => (kind ?? settings.value?.material) === "heat-transfer vinyl"));
+const pressed = computed(() => layers.value.some(({ kind }) => isPressed(kind ?? settings.value?.material)));
 const thick = computed(() => job.result?.thickest ?? null);
 
 /** Whether anything is folded, be it cut in dashes now. */

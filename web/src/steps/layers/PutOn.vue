@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 
 import type { Layer } from "@/api/types";
 import { useMakeControl } from "@/composables/useStepControl";
+import { isPressed } from "@/core/cutFrom";
 import { useLayers } from "@/stores/layers";
 import { useStage } from "@/stores/stage";
 import AppSlider from "@/ui/AppSlider.vue";
@@ -20,7 +21,7 @@ const note = computed(() => {
   if (!last.value) return t("layers.notes.bare");
   const kind = last.value.kind ?? settings.value?.material ?? "other";
   const film = { name: last.value.name };
-  if (kind === "heat-transfer vinyl") return t(count.value < props.layers.length ? "layers.notes.pressShort" : "layers.notes.pressFull", film);
+  if (isPressed(kind)) return t(count.value < props.layers.length ? "layers.notes.pressShort" : "layers.notes.pressFull", film);
   if (kind === "adhesive vinyl") return t(count.value === 1 ? "layers.notes.stickFirst" : "layers.notes.stickOn", film);
   return t(kind === "card" ? "layers.notes.glue" : "layers.notes.other", film);
 });

@@ -13,6 +13,7 @@ import AppSlider from "@/ui/AppSlider.vue";
 
 import FrameControls from "./FrameControls.vue";
 import LightControls from "./LightControls.vue";
+import OriginControls from "./OriginControls.vue";
 
 const { t } = useI18n();
 const { settings, move, settle } = useStepControl("picture");
@@ -57,5 +58,6 @@ const whats = computed(() => [
   <template v-if="settings">
     <FrameControls :settings="settings" @move="move" @settle="settle" />
     <LightControls :settings="settings" @move="move" @settle="settle" />
+    <OriginControls />
   </template>
 </template>

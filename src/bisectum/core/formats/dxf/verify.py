@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.formats.dxf.write import layer_names
 from bisectum.core.formats.lines import CHORD_MM, Form, compare, differs
+from bisectum.core.geom.bezier import flatten
 from bisectum.core.model.artwork import Artwork
 
 BOUND_MM = 2 * CHORD_MM
@@ -33,10 +34,21 @@ def verify_dxf(data: bytes, artwork: Artwork, form: Form) -> None:
     compare(found, artwork, BOUND_MM)
 
 
+def _along(spline: Spline) -> NDArray[np.float64]:
+    """The places along a spline of degree 3, whose knots say that it is cubics one after the other."""
+    knots, control = np.array(spline.knots), np.array(spline.control_points)[:, :2]
+    count = (len(control) - 1) // 3
+    if spline.dxf.degree != 3 or len(control) != 3 * count + 1 or not np.array_equal(
+            knots, np.repeat(np.arange(count + 1.0), [4, *[3] * (count - 1), 4])):
+        raise differs("knots of a curve", str(len(knots)))
+    curves = np.stack([control[k : k + 3 * count : 3] for k in range(4)], axis=1)
+    return np.concatenate([flatten(curves, CHORD_MM / 2), control[-1:]])
+
+
 def _points(entity: object) -> NDArray[np.float64]:
     """The places along a line; a closed one comes back to its first."""
     if isinstance(entity, Spline):
-        return np.array([(x, y) for x, y, _ in entity.flattening(CHORD_MM, segments=8)])
+        return _along(entity)
     if isinstance(entity, LWPolyline):
         own = [(x, y) for x, y in entity.get_points("xy")]
         closed = bool(entity.closed)

@@ -12,6 +12,7 @@ import re
 
 import numpy as np
 from ezdxf import options, units  # type: ignore[attr-defined]
+from ezdxf.addons.r12writer import r12writer
 from ezdxf.colors import DXF_DEFAULT_COLORS, int2rgb
 from ezdxf.document import Drawing
 from ezdxf.filemanagement import new
@@ -36,28 +37,44 @@ def layer_names(artwork: Artwork) -> dict[tuple[int, Use], str]:
 
 def write_dxf(artwork: Artwork, form: Form) -> bytes:
     """The artwork as DXF."""
+    return _polylines(artwork) if form == "polylines" else _curves(artwork)
+
+
+def _polylines(artwork: Artwork) -> bytes:
+    """R12 in one go: as a drawing in memory each place of a line would be an object, and thousands of them take seconds."""
+    names = layer_names(artwork)
+    colours = [_nearest_colour(layer.rgb) for layer in artwork.layers]
+    text = io.StringIO()
+    with r12writer(text, fixed_tables=True) as writer:
+        for line in lines_of(artwork):
+            points = line.points() * [1, -1] + [0, artwork.height]
+            own = points[:-1] if line.path.closed else points
+            writer.add_polyline_2d(own.tolist(), closed=line.path.closed, layer=names[line.layer, line.use],
+                                   color=colours[line.layer])
+    return text.getvalue().encode("cp1252")
+
+
+def _curves(artwork: Artwork) -> bytes:
     options.write_fixed_meta_data_for_testing = True  # no time of day in it: the same artwork gives the same file
-    drawing = new("R12" if form == "polylines" else "R2000")
-    if form == "curves":
-        drawing.units = units.MM
+    drawing = new("R2000")
+    drawing.units = units.MM
     drawing.header["$MEASUREMENT"] = 1
     names = layer_names(artwork)
     for (number, _), name in names.items():
         drawing.layers.add(name, color=_nearest_colour(artwork.layers[number].rgb))
     for line in lines_of(artwork):
-        _draw(drawing, line, names[line.layer, line.use], artwork.height, form)
+        _draw(drawing, line, names[line.layer, line.use], artwork.height)
     text = io.StringIO()
     drawing.write(text)
     return text.getvalue().encode(drawing.output_encoding)
 
 
-def _draw(drawing: Drawing, line: Line, layer: str, height: float, form: Form) -> None:
+def _draw(drawing: Drawing, line: Line, layer: str, height: float) -> None:
     space, attributes = drawing.modelspace(), {"layer": layer}
-    if form == "polylines" or line.path.straight.all():
-        points = (line.points() if form == "polylines" else _corners(line)) * [1, -1] + [0, height]
+    if line.path.straight.all():
+        points = _corners(line) * [1, -1] + [0, height]
         own = points[:-1] if line.path.closed else points
-        add = space.add_polyline2d if form == "polylines" else space.add_lwpolyline
-        add(own.tolist(), close=line.path.closed, dxfattribs=attributes)
+        space.add_lwpolyline(own.tolist(), close=line.path.closed, dxfattribs=attributes)
         return
     curves = line.path.segments * [1, -1] + [0, height]
     control = np.concatenate([curves[0], *curves[1:, 1:]])

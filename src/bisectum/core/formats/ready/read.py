@@ -10,21 +10,25 @@ MOST_SEGMENTS = 20_000  # that are laid over each other in seconds
 
 def is_vector(data: bytes) -> bool:
     """Whether this looks like SVG or DXF."""
-    return _is_svg(data) or _is_dxf(data)
+    return _is_svg(data) or is_dxf(data)
+
+
+def lines_in(data: bytes) -> ReadyLines:
+    """Raises: InputError where the file cannot be read."""
+    if _is_svg(data):
+        from bisectum.core.formats.ready.svg import lines_of_svg
+
+        return lines_of_svg(data)
+    if is_dxf(data):
+        from bisectum.core.formats.ready.dxf import lines_of_dxf
+
+        return lines_of_dxf(data)
+    raise InputError("This is neither SVG nor DXF.", code="lines_unknown")
 
 
 def read_lines(data: bytes) -> ReadyLines:
     """Raises: InputError where the file cannot be read, holds no lines, or too many."""
-    if _is_svg(data):
-        from bisectum.core.formats.ready.svg import lines_of_svg
-
-        lines = lines_of_svg(data)
-    elif _is_dxf(data):
-        from bisectum.core.formats.ready.dxf import lines_of_dxf
-
-        lines = lines_of_dxf(data)
-    else:
-        raise InputError("This is neither SVG nor DXF.", code="lines_unknown")
+    lines = lines_in(data)
     if not lines.paths:
         raise InputError("There are no lines in this file: text must be turned into paths before it is saved, and pictures in "
                          "it are not taken.", code="lines_empty")
@@ -39,7 +43,8 @@ def _is_svg(data: bytes) -> bool:
     return head.startswith((b"<?xml", b"<svg", b"<!--", b"<!doctype svg")) and b"<svg" in data[:200_000].lower()
 
 
-def _is_dxf(data: bytes) -> bool:
+def is_dxf(data: bytes) -> bool:
+    """Whether this looks like DXF."""
     if data.startswith(b"AutoCAD Binary DXF"):
         return True
     lines = data[:400].decode("latin-1").splitlines()

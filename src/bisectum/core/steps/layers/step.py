@@ -19,6 +19,7 @@ from bisectum.core.model.arrangement import Arrangement
 from bisectum.core.model.artwork import Artwork, Hold, Layer, Piece
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.stock import PRESSED
 from bisectum.core.model.stroke import Strokes
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import rgb_of
@@ -33,7 +34,6 @@ from bisectum.core.steps.layers.settings import CutFrom, LayersSettings
 from bisectum.core.steps.layers.too_fine import without_too_fine
 
 VERSION = 7
-HEAT_TRANSFER = "heat-transfer vinyl"
 BACKING, REVERSE = "backing", "reverse"  # what stands in the place of an id for layers that are no colour
 NEAR_MM = 0.01  # how exactly outlines at a distance are drawn, and to spare
 SHORTEST_MM = 0.05  # of strokes: shorter ones no tool can make, and the numbers of a file hardly hold
@@ -131,7 +131,7 @@ def _ways(settings: LayersSettings, bound: list[Bound]) -> Ways:
     pairs = {(meeting.lower, meeting.upper): meeting.build for meeting in settings.meetings}
     stocks = [own.record.stock if own.record is not None else None for own in bound]
     knocked = frozenset(number for number, stock in enumerate(stocks) if settings.knock_out
-                        and (stock.kind if stock else settings.material) == HEAT_TRANSFER)
+                        and (stock.kind if stock else settings.material) in PRESSED)
     return Ways(lambda lower, upper: pairs.get((ids[lower], ids[upper]), settings.build), settings.lap_mm, knocked,
                 settings.knock_mm)
 
@@ -160,7 +160,7 @@ def _pieces(
     if settings.backing.kind == "none":
         return pieces, ()
     kind = settings.backing.stock.kind if settings.backing.stock else settings.material
-    gap = settings.knock_mm if settings.knock_out and kind == HEAT_TRANSFER else None
+    gap = settings.knock_mm if settings.knock_out and kind in PRESSED else None
     return pieces, backing_pieces(planar, cut, settings.backing, gap)
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import bounds
+from bisectum.core.model.inside import place_inside
 from bisectum.core.model.net import net_of
 from bisectum.core.model.offset import offset, outlines
 from bisectum.core.model.palette import MOST_COLOURS, Colour, Palette
@@ -19,7 +20,6 @@ from bisectum.core.model.relabel import relabel
 from bisectum.core.steps.pieces.changed import Rings, cut_from, fields_of, laid_under, with_labels
 from bisectum.core.steps.pieces.faces import Faces
 from bisectum.core.steps.pieces.found import AS_LARGE, Finder
-from bisectum.core.steps.pieces.inside import place_inside
 from bisectum.core.steps.pieces.middle_lines import bar
 from bisectum.core.steps.pieces.settings import PieceChange
 

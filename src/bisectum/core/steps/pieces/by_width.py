@@ -9,13 +9,13 @@ from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import flatten, lengths
 from bisectum.core.geom.overlay.overlay import Overlay
+from bisectum.core.model.inside import place_inside
 from bisectum.core.model.piece_map import Gone
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.model.relabel import faces_of
 from bisectum.core.model.thin_places import Thin, thin_places
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.steps.pieces.changed import cut_from, laid_under
-from bisectum.core.steps.pieces.inside import place_inside
 from bisectum.core.steps.pieces.middle_lines import bars_along
 from bisectum.core.steps.pieces.settings import Fill
 

@@ -51,8 +51,12 @@ def bar(line: NDArray[np.float64], width: float, stray: float) -> Rings:
     """All within half a width of a line : (N, 2), mm, smoothed by as much as it may stray."""
     try:
         nodes, closed, middle = nodes_of_stroke(line, stray)
-        segments, straight = segments_of(Drawn(nodes=nodes, closed=closed, width_mm=1.0))
-        segments = segments + np.array(middle)
+        if len(nodes) < 2:  # it came back the way it went
+            far = int(np.hypot(*(line - line[0]).T).argmax())
+            segments, straight = _straight(line[[0, far]])
+        else:
+            segments, straight = segments_of(Drawn(nodes=nodes, closed=closed, width_mm=1.0))
+            segments = segments + np.array(middle)
     except SettingsError as refused:
         if refused.code == "stroke_too_long":
             halves = [bar(half, width, stray) for half in (line[: len(line) // 2 + 1], line[len(line) // 2 :])]

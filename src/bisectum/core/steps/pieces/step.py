@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from bisectum.core.geom.bezier import bounds
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.frameless import without_frame
+from bisectum.core.model.inside import place_inside
 from bisectum.core.model.net import net_of
 from bisectum.core.model.offset import outlines_of_faces
 from bisectum.core.model.picture import Measured
@@ -30,7 +31,6 @@ from bisectum.core.steps.pieces.by_width import joined, thickened, without_thin
 from bisectum.core.steps.pieces.changed import with_labels
 from bisectum.core.steps.pieces.faces import Faces
 from bisectum.core.steps.pieces.found import Finder
-from bisectum.core.steps.pieces.inside import place_inside
 from bisectum.core.steps.pieces.settings import PiecesSettings
 from bisectum.core.steps.pieces.suggestions import suggestions
 

@@ -6,12 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import bounds
+from bisectum.core.model.inside import place_inside
 from bisectum.core.model.offset import outlines, outlines_of_faces
 from bisectum.core.model.piece_map import Suggestion
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.steps.pieces.faces import Faces
-from bisectum.core.steps.pieces.inside import place_inside
 
 LIKE_GROUND = 10.0  # CIEDE2000: hardly another colour (common practice, no source)
 SMALL_SHARE = 0.02  # of what is cut: more is no left-over

@@ -14,7 +14,7 @@ from bisectum.core.model.artwork import Artwork, Layer
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.shapes_of import moved, shape_of
 from bisectum.core.model.sheet import Area, Laid, Part, Sheet, SheetPlan
-from bisectum.core.model.stock import StockKind
+from bisectum.core.model.stock import PRESSED, StockKind
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.progress import Part as Stretch
 from bisectum.core.steps.sheets.ganged import Gang, clashes, close_layout, hand_places, ready, task_of, too_large
@@ -27,7 +27,6 @@ from bisectum.core.steps.sheets.split import Tile, is_larger, split
 from bisectum.core.steps.sheets.usage import used_by
 
 MOST_PARTS = 20_000
-MIRRORED: tuple[StockKind, ...] = ("heat-transfer vinyl",)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -45,7 +44,7 @@ class Desk:
         return layer.stock.kind if layer.stock else self.material
 
     def is_mirrored(self, layer: Layer) -> bool:
-        return self.settings.mirror == "all" or (self.settings.mirror == "by_material" and self.kind(layer) in MIRRORED)
+        return self.settings.mirror == "all" or (self.settings.mirror == "by_material" and self.kind(layer) in PRESSED)
 
     def area(self, layer: Layer | None = None) -> Area:
         """The usable area, without the margin, and no larger than the stock of a layer.
