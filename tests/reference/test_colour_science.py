@@ -6,9 +6,11 @@ import colour
 import numpy as np
 import pytest
 import skimage.color
+from PIL import ImageColor
 from skimage.color import lab2xyz
 
-from bisectum.core.raster.colour import LINEAR_OF_SRGB, coded_of_oklab, hex_of, oklab, oklab_of_linear, plain_name, rgb_of
+from bisectum.core.raster.colour import LINEAR_OF_SRGB, coded_of_oklab, hex_of, oklab, oklab_of_linear, rgb_of
+from bisectum.core.raster.colour_names import distinct_names, plain_name
 from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.raster.din99o import din99o, lab_image
 
@@ -69,11 +71,37 @@ def test_colours_come_back_from_oklab() -> None:
         ("#1d3f66", "Dark blue"),
         ("#3a8f4d", "Green"),
         ("#f4ead6", "Cream"),
+        ("#808000", "Olive"),
+        ("#8b8378", "Taupe"),
+        ("#cfe3ef", "Pale blue"),
+        ("#c2b280", "Sand"),  # "sand", "tan", "rust" and "teal" are entries of the dictionary
+        ("#c19a6b", "Tan"),
+        ("#9e4732", "Rust"),
+        ("#008080", "Teal"),
     ],
 )
 def test_names_a_person_would_give(colour: str, name: str) -> None:
     """Common practice, no source."""
     assert plain_name(rgb_of(colour)) == name
+
+
+def test_names_agree_with_those_of_the_web() -> None:
+    """CSS Color Module Level 4 (W3C), by Pillow: where its names hold the word of a hue, so do ours, nearly always."""
+    words = ("red", "orange", "yellow", "green", "blue", "purple", "pink", "grey", "white")
+    # Names of two hues, and words that merely hold one: these say nothing.
+    beside = (*words, "violet", "slate", "navajo")
+    asked = [(name, word) for name in ImageColor.colormap for word in words
+             if name.endswith(word) and not any(other in name.removesuffix(word) for other in beside)]
+    relatives = {"blue": ("violet", "teal", "turquoise"), "green": ("olive", "lime", "sage", "teal"),
+                 "yellow": ("cream", "lime"), "white": ("cream",), "purple": ("violet",)}
+    wrong = [(name, ours) for name, word in asked if not any(
+        one in (ours := plain_name(ImageColor.getrgb(name)[:3])).lower() for one in (word, *relatives.get(word, ())))]
+    assert len(asked) > 40 and len(wrong) <= 3, wrong
+
+
+def test_no_two_colours_of_a_palette_are_called_alike() -> None:
+    reds = [("Red", rgb_of(colour)) for colour in ("#c8452f", "#8f2a1c", "#d95a45", "#5a1a10", "#3a0d08", "#c8452f")]
+    assert distinct_names(reds) == ("Red", "Red, darker", "Red, lighter", "Red, darkest", "Red 2", "Red 3")
 
 
 # L, a, b of both colours and their difference: table 1 of G. Sharma, W. Wu, E. Dalal, "The CIEDE2000 Color-Difference

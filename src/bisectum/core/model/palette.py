@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bisectum.core.errors import BrokenStructure
-from bisectum.core.raster.colour import hex_of, plain_name
+from bisectum.core.raster.colour import hex_of
+from bisectum.core.raster.colour_names import distinct_names, plain_name
 
 MOST_COLOURS = 64
 
@@ -44,14 +45,8 @@ class Palette:
     """How many colours were distinct before a wanted number was met."""
 
     def names(self) -> tuple[str, ...]:
-        """First names for the colours, none twice: "Blue", "Blue 2"."""
-        result: list[str] = []
-        for colour in self.colours:
-            name, number = colour.name, 2
-            while name in result:
-                name, number = f"{colour.name} {number}", number + 1
-            result.append(name)
-        return tuple(result)
+        """First names for the colours, none twice: "Blue", "Blue, darker"."""
+        return distinct_names([(colour.name, colour.rgb) for colour in self.colours])
 
     def check(self) -> None:
         """Raises: BrokenStructure saying what is wrong."""

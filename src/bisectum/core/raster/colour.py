@@ -6,7 +6,6 @@ OKLab distances: 0.02 is just told apart, 0.1 is clearly another colour.
 
 from __future__ import annotations
 
-import math
 from string import hexdigits
 
 import numpy as np
@@ -97,23 +96,3 @@ def rgb_of(text: str) -> tuple[int, int, int]:
         raise ValueError(text)
     value = int(digits, 16)
     return value >> 16, value >> 8 & 255, value & 255
-
-
-def plain_name(rgb: tuple[int, int, int]) -> str:
-    """An everyday name for a colour, such as "Dark blue": a first name for a layer, which the person may change."""
-    light, a, b = oklab(np.array(rgb, dtype=np.uint8))
-    chroma = math.hypot(a, b)
-    if chroma < 0.018:
-        steps = ((0.22, "black"), (0.45, "dark grey"), (0.68, "grey"), (0.92, "light grey"), (2.0, "white"))
-        return next(name for limit, name in steps if light < limit).capitalize()
-    hue = math.degrees(math.atan2(b, a)) % 360
-    hues = ((12, "pink"), (43, "red"), (75, "orange"), (115, "yellow"), (165, "green"), (220, "teal"),
-            (285, "blue"), (325, "violet"), (361, "pink"))
-    name = next(name for limit, name in hues if hue < limit)
-    if name in ("orange", "red") and light < 0.55 and chroma < 0.12:
-        name = "brown"
-    if chroma < 0.06 and light > 0.85:
-        return "Cream" if 43 <= hue < 115 else f"Pale {name}"
-    if light < 0.42:
-        return f"Dark {name}"
-    return f"Light {name}" if light > 0.8 and name != "yellow" else name.capitalize()

@@ -14,7 +14,8 @@ from bisectum.core.model.artwork import Artwork, Layer, Piece
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.ready_lines import ReadyLines
 from bisectum.core.model.stroke import Stroke
-from bisectum.core.raster.colour import plain_name, rgb_of
+from bisectum.core.raster.colour import rgb_of
+from bisectum.core.raster.colour_names import plain_name
 from bisectum.core.steps.check.flaw import Flaw
 
 MEET_MM = 0.02  # ends that lie so near are one

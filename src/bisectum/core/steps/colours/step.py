@@ -17,7 +17,8 @@ from bisectum.core.model.kind import Told
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Part, Progress
-from bisectum.core.raster.colour import hex_of, oklab, plain_name, rgb_of
+from bisectum.core.raster.colour import hex_of, oklab, rgb_of
+from bisectum.core.raster.colour_names import plain_name
 from bisectum.core.raster.regions import regions_of
 from bisectum.core.raster.resample import premultiplied
 from bisectum.core.steps.colours.assign import assign_by_mixes
@@ -45,7 +46,7 @@ from bisectum.core.steps.colours.shades import Shades, find_shades
 from bisectum.core.steps.colours.sift import Method, Separation, sifted
 from bisectum.core.steps.colours.soft import soft_share
 
-VERSION = 8
+VERSION = 9
 FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
 JUST_AT, PURE_SHARE = 0.004, 0.95  # OKLab, and the part of the flat pixels that near to a mode in art without shading
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph

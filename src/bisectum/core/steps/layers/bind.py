@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from bisectum.core.model.arrangement import Arrangement, Member
 from bisectum.core.model.finding import Finding
-from bisectum.core.raster.colour import plain_name, rgb_of
+from bisectum.core.raster.colour import rgb_of
+from bisectum.core.raster.colour_names import plain_name
 from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.steps.layers.settings import Anchor, LayerRecord
 

@@ -23,6 +23,7 @@ from bisectum.core.model.stock import PRESSED
 from bisectum.core.model.stroke import Strokes
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import rgb_of
+from bisectum.core.raster.colour_names import distinct_names
 from bisectum.core.raster.difference import cielab
 from bisectum.core.steps.layers.backing import backing_pieces
 from bisectum.core.steps.layers.bind import Bound, bind_layers
@@ -33,7 +34,7 @@ from bisectum.core.steps.layers.reversed import reversed_pieces
 from bisectum.core.steps.layers.settings import CutFrom, LayersSettings
 from bisectum.core.steps.layers.too_fine import without_too_fine
 
-VERSION = 7
+VERSION = 8
 BACKING, REVERSE = "backing", "reverse"  # what stands in the place of an id for layers that are no colour
 NEAR_MM = 0.01  # how exactly outlines at a distance are drawn, and to spare
 SHORTEST_MM = 0.05  # of strokes: shorter ones no tool can make, and the numbers of a file hardly hold
@@ -215,16 +216,10 @@ def _lightness(arrangement: Arrangement, bound: list[Bound]) -> list[float | Non
             for own in members]
 
 
-def _names(arrangement: Arrangement, bound: list[Bound]) -> list[str]:
+def _names(arrangement: Arrangement, bound: list[Bound]) -> tuple[str, ...]:
     """A plain name for each layer, none twice."""
-    result: list[str] = []
-    for own in bound:
-        plain = arrangement.members[own.labels[0] - 1].colour.name
-        name, number = plain, 2
-        while name in result:
-            name, number = f"{plain} {number}", number + 1
-        result.append(name)
-    return result
+    colours = [arrangement.members[own.labels[0] - 1].colour for own in bound]
+    return distinct_names([(colour.name, colour.rgb) for colour in colours])
 
 
 def _layer(arrangement: Arrangement, own: Bound, plain_name: str, pieces: tuple[Piece, ...], strokes: Strokes) -> Layer:
