@@ -15,6 +15,7 @@ from dog import dog
 from kettle import kettle
 from lighthouse import lighthouse
 from lunch_crate import lunch_crate
+from printed_mark import printed_mark
 from tide_note import tide_note
 
 
@@ -28,6 +29,7 @@ def main() -> None:
     tide_note("tides").save(folder / "tide-note.jpg", quality=90, dpi=(254, 254))
     tide_note("buns").save(folder / "bun-note.jpg", quality=90, dpi=(254, 254))
     lunch_crate().save(folder / "lunch-crate.png", dpi=(127, 127))
+    printed_mark().save(folder / "printed-mark.png", dpi=(1200, 1200))
 
 
 if __name__ == "__main__":

@@ -11,9 +11,7 @@ from PIL import Image
 
 from bisectum.main import make_bench
 from bisectum.services.bench import Bench
-from bisectum.services.fonts import FontCase
-from bisectum.services.shelf import Shelf
-from bisectum.services.stocks import StockRoom
+from bisectum.services.rooms import Rooms
 from bisectum.web.app import create_app
 from tests.support.drawings import INK, circle, painted, turned_square
 
@@ -39,17 +37,17 @@ def png(rgba: np.ndarray, **options: object) -> bytes:
 
 
 @pytest.fixture(scope="session")
-def rooms(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Bench, StockRoom, FontCase, Shelf]]:
+def rooms(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Rooms]:
     rooms = make_bench(tmp_path_factory.mktemp("data"))
     yield rooms
     rooms[0].close()
 
 
 @pytest.fixture(scope="session")
-def bench(rooms: tuple[Bench, StockRoom, FontCase, Shelf]) -> Bench:
+def bench(rooms: Rooms) -> Bench:
     return rooms[0]
 
 
 @pytest.fixture(scope="session")
-def client(rooms: tuple[Bench, StockRoom, FontCase, Shelf]) -> TestClient:
-    return TestClient(create_app(*rooms, None), base_url="http://127.0.0.1:8765")
+def client(rooms: Rooms) -> TestClient:
+    return TestClient(create_app(rooms, None), base_url="http://127.0.0.1:8765")

@@ -20,6 +20,8 @@ from bisectum.services.demo import lay_out
 from bisectum.services.fonts import FontCase
 from bisectum.services.progress_board import ProgressBoard
 from bisectum.services.results import BATCH, FULL, PREVIEW, Results
+from bisectum.services.rooms import Rooms
+from bisectum.services.scanner import Scanner
 from bisectum.services.shelf import Shelf
 from bisectum.services.stocks import StockRoom
 from bisectum.settings import Settings
@@ -39,7 +41,7 @@ OWN_FOLDER, OWN_FILES = 0o700, 0o077  # other users of the computer have no busi
 SHARES = {FULL: 0.55, PREVIEW: 0.2, BATCH: 0.05}  # of the memory; the rest is the server's
 
 
-def make_bench(data: Path, memory_mb: int = 700, pictures: Path | None = None) -> tuple[Bench, StockRoom, FontCase, Shelf]:
+def make_bench(data: Path, memory_mb: int = 700, pictures: Path | None = None) -> Rooms:
     """Open or make the data folder. pictures: the folder of the demo's pictures. Raises: InputError, StorageError."""
     try:
         data.mkdir(parents=True, exist_ok=True, mode=OWN_FOLDER)
@@ -57,7 +59,8 @@ def make_bench(data: Path, memory_mb: int = 700, pictures: Path | None = None) -
     fonts = OwnFonts(database)
     shelf = Shelf(bench, jobs, blobs, fonts, pictures)
     threading.Thread(target=lambda: (shelf.sweep(), bench.tidy()), daemon=True).start()
-    return bench, StockRoom(Stocks(database), Carriers(database), flags), FontCase(fonts, blobs), shelf
+    stock_room = StockRoom(Stocks(database), Carriers(database), flags)
+    return Rooms(bench, stock_room, FontCase(fonts, blobs), shelf, Scanner(pictures, data / "glass"))
 
 
 def serve(demo: bool = False, port: int | None = None, data: Path | None = None) -> None:
@@ -71,14 +74,14 @@ def serve(demo: bool = False, port: int | None = None, data: Path | None = None)
     if demo and not settings.demo_pictures.exists():
         raise InputError("The demo pictures are missing; run demo/make_pictures.py.", code="demo_missing")
     _refuse_taken(port)
-    bench, stock_room, font_case, shelf = make_bench(data, settings.memory_mb, settings.demo_pictures)
+    rooms = make_bench(data, settings.memory_mb, settings.demo_pictures)
     log = _log_to(data)
     if demo:
-        stock_room.lay_out_demo()
-        threading.Thread(target=_lay_out, args=(bench, settings.demo_pictures), daemon=True).start()
+        rooms.stock_room.lay_out_demo()
+        threading.Thread(target=_lay_out, args=(rooms.bench, settings.demo_pictures), daemon=True).start()
     print(f"Bisectum is at http://{HOST}:{port}/ (Ctrl+C ends it)", flush=True)
     print(f"What goes wrong is written to {log}", flush=True)
-    app = create_app(bench, stock_room, font_case, shelf, settings.front_end)
+    app = create_app(rooms, settings.front_end)
     uvicorn.run(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2)
 
 
@@ -103,7 +106,7 @@ def _log_to(data: Path) -> Path:
 
 def api_description() -> FastAPI:
     """The application without anything behind it: what the front end's types are made from."""
-    return create_app(None, None, None, None, None)
+    return create_app(None, None)
 
 
 def _refuse_taken(port: int) -> None:

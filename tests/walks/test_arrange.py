@@ -174,7 +174,7 @@ def test_two_pictures_are_brought_to_one_line(page: Page, pictures: Path, server
     chooser.value.set_files(pictures / "berth-sign.png")
     becomes(page, lambda: len(kept(page)["document"]["items"]) == 2)
     wait_ready(page)
-    rows = page.get_by_role("option")
+    rows = page.get_by_role("list", name="Items, the topmost first").get_by_role("listitem")
     rows.nth(0).click()
     rows.nth(1).click(modifiers=["Shift"])
     compare = page.get_by_role("button", name="Hold against each other at the seam")

@@ -36,7 +36,7 @@ def kettle(page: Page, pictures: Path) -> Page:
     bring(page, pictures / "kettle.jpg")
     wait_ready(page)
     step(page, "Layers")
-    choose(page, "Layers without a material are cut from", "Heat-transfer vinyl")
+    choose(page, "The rest is cut from", "Heat-transfer vinyl")
     checked(page)
     return page
 

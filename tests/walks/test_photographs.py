@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 
 from bisectum.core.formats.svg.read import ReadDrawing, read_svg
 from tests.support.strangers import shipped
-from tests.walks.test_walk import bring, on_stage, set_number, step, wait_ready
+from tests.walks.test_walk import bring, on_stage, set_number, step, unfold, wait_ready
 
 
 def made(page: Page, count: int) -> None:
@@ -115,6 +115,7 @@ def test_the_light_brush_and_a_place_that_matters(page: Page, tmp_path: Path) ->
     wait_ready(page)
     before = downloaded(page)
     step(page, "Colours")
+    unfold(page, "Detail and light")
     page.get_by_role("button", name="This place matters").click()
     for number, (x, y) in enumerate(((0.3, 0.18), (0.5, 0.18), (0.5, 0.45), (0.3, 0.45), (0.3, 0.2))):
         page.mouse.move(*on_stage(page, x, y), steps=5)

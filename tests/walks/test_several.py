@@ -102,7 +102,7 @@ def test_two_pictures_in_one_job_each_with_its_own_course(page: Page, pictures: 
     expect(page.get_by_text("Bring in what belongs to the make")).to_be_visible()
     wait_ready(page)
     page.get_by_role("button", name="Undo: An item taken out").click()
-    expect(page.get_by_role("listbox", name="Items, the topmost first").get_by_role("option")).to_have_count(2)
+    expect(page.get_by_role("list", name="Items, the topmost first").get_by_role("listitem")).to_have_count(2)
     wait_ready(page)
     page.get_by_role("link", name="Back to the shelf").click()
     expect(page.get_by_text(re.compile("2 pictures"))).to_be_visible()
@@ -113,7 +113,7 @@ def test_several_pictures_dropped_at_once_become_one_job(page: Page, pictures: P
     page.get_by_role("dialog").get_by_role("button", name="One job of all").click()
     wait_ready(page)
     step(page, "Arrange")
-    expect(page.get_by_role("listbox", name="Items, the topmost first").get_by_role("option")).to_have_count(2)
+    expect(page.get_by_role("list", name="Items, the topmost first").get_by_role("listitem")).to_have_count(2)
 
 
 def test_quick_changes_by_key_are_all_kept_while_the_network_is_slow(page: Page, pictures: Path) -> None:

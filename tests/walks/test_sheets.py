@@ -16,7 +16,7 @@ from playwright.sync_api import Page, expect
 
 from bisectum.core.formats.svg.read import read_svg
 from tests.walks.test_strokes import result
-from tests.walks.test_walk import bring, set_number, step, wait_ready
+from tests.walks.test_walk import bring, set_number, step, unfold, wait_ready
 
 STOCKS = [("Harbour blue", "#2e5c7a", "adhesive vinyl"), ("Sailcloth cream", "#f3e9d4", "adhesive vinyl"),
           ("Buoy red", "#c4422e", "heat-transfer vinyl")]
@@ -43,6 +43,7 @@ def to_sheets(page: Page, count: int, timeout: float = 40_000) -> None:
 
 
 def laid_out(page: Page, count: int, timeout: float = 40_000) -> None:
+    unfold(page, "Each sheet")
     expect(page.get_by_role("list", name="Sheets").get_by_role("listitem")).to_have_count(count, timeout=timeout)
     expect(page.get_by_text("Laying out")).to_have_count(0, timeout=timeout)
 
@@ -85,6 +86,7 @@ def test_the_lighthouse_in_three_stocks_lies_in_register_on_three_mats(page: Pag
     page.get_by_text("Register marks and weeding").click()
     choose(page, "Register marks and weeding", "Crosses")
     laid_out(page, 3)
+    unfold(page, "What it takes")
     takes = page.get_by_role("region", name="What it takes")
     expect(takes).to_contain_text("Buoy red not on hand")
     expect(takes).to_contain_text("To be bought: Buoy red (1 sheet)")
@@ -121,6 +123,7 @@ def test_a_dozen_badges_lie_close_together_on_a_roll(page: Page, badge: bytes, t
     set_number(page, "Copies", "12")
     expect(page.get_by_text("12 parts").first).to_be_visible(timeout=40_000)
     laid_out(page, layers)
+    unfold(page, "What it takes")
     expect(page.get_by_role("region", name="What it takes")).to_contain_text("m of roll")
     # One part is turned by hand, and lies so in the file.
     stage = page.get_by_role("img", name=re.compile("All sheets, to scale"))
@@ -247,6 +250,7 @@ def test_layers_are_seen_alone_apart_and_put_on_one_by_one(page: Page, pictures:
     step(page, "Layers")
     page.get_by_role("button", name="Show Red alone").click()
     expect(page.get_by_role("combobox").filter(has_text="One layer alone")).to_be_visible()
+    unfold(page, "Put on one by one")
     slider = page.get_by_role("slider", name="Put on one by one")
     slider.focus()
     page.keyboard.press("Home")

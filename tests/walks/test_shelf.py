@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.walks.conftest import Server
-from tests.walks.test_walk import bring, step, wait_ready
+from tests.walks.test_walk import bring, set_number, step, wait_ready
 
 
 @pytest.fixture(scope="module")
@@ -21,7 +22,7 @@ def server(tmp_path_factory: pytest.TempPathFactory):  # type: ignore[no-untyped
 
 
 def card(page: Page, name: str) -> Locator:
-    return page.get_by_role("link", name=f"Open {name}", exact=True)
+    return page.get_by_role("link", name=re.compile(f"^Open {re.escape(name)} "))
 
 
 def test_an_empty_shelf_has_something_to_try(page: Page) -> None:
@@ -106,3 +107,33 @@ def test_a_job_is_taken_out_the_shelf_goes_and_it_comes_back_the_same(page: Page
     wrong.write_bytes(json.dumps({}).encode())
     page.locator("input[type=file]").set_input_files(wrong)
     expect(page.get_by_text("This is no bundle of a job")).to_be_visible()
+
+
+def test_a_mark_of_ten_millimetres_is_scanned_enlarged_and_cut(page: Page, tmp_path: Path) -> None:
+    """The resolution that suits is proposed; it comes in as large as it is on the paper, and is cut ten times as large."""
+    page.get_by_role("button", name="scan something").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_text("Nothing is chosen yet.")).to_be_visible()
+    dialog.get_by_role("button", name="Printed mark").click()
+    expect(dialog.get_by_role("combobox", name="Resolution")).to_contain_text("1200 dpi")
+    expect(dialog.get_by_role("status")).to_contain_text("enough for a make of")
+    dialog.get_by_label("Width").fill("216")
+    dialog.get_by_label("Width").press("Enter")
+    dialog.get_by_label("Height").fill("290")
+    dialog.get_by_label("Height").press("Enter")
+    dialog.get_by_role("combobox", name="Resolution").click()
+    page.get_by_role("option", name="1200 dpi").click()
+    expect(dialog.get_by_role("status")).to_contain_text("26 million are the most")
+    expect(dialog.get_by_role("button", name="Scan", exact=True)).to_be_disabled()
+    dialog.get_by_role("button", name="Printed mark").click()
+    dialog.get_by_role("button", name="Scan", exact=True).click()
+    wait_ready(page)
+    size = page.get_by_role("button", name=re.compile("^Finished size"))
+    expect(size).to_contain_text(re.compile(r"9\.[01] × 9\.[01] mm"))
+    step(page, "Picture")
+    set_number(page, "Finished width", "90")
+    expect(size).to_contain_text("90.0 ×")
+    wait_ready(page)
+    step(page, "Check")
+    page.get_by_role("button", name="The cutter").click()
+    expect(page.get_by_text("All that was meant comes free.")).to_be_visible(timeout=40_000)

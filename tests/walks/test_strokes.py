@@ -91,7 +91,7 @@ def test_a_vector_file_comes_in_beside_a_picture(page: Page, tmp_path: Path) -> 
     chooser.value.set_files(file)
     wait_ready(page)
     step(page, "Arrange")
-    page.get_by_role("option").first.click()
+    page.get_by_role("button", name=re.compile("^Pick ")).first.click()
     expect(page.get_by_text("1 line does not close: it is cut open.")).to_be_visible()
     found = read_svg(download(page, tmp_path))
     assert [group.title for group in found.strokes] == ["Cut lines"]

@@ -29,6 +29,13 @@ def step(page: Page, name: str) -> None:
     expect(page.get_by_role("heading", name=name, level=2)).to_be_visible()
 
 
+def unfold(page: Page, title: str) -> None:
+    """Open what is behind a title in the tray, if it is shut."""
+    fold = page.locator("details", has=page.locator("summary", has_text=title)).first
+    if fold.get_attribute("open") is None:
+        fold.locator("summary").click()
+
+
 def set_number(page: Page, label: str, value: str) -> None:
     field = page.get_by_label(label, exact=True).and_(page.locator("input[role=spinbutton]"))
     field.fill(value)
@@ -355,6 +362,7 @@ def test_a_wrong_count_is_put_right_and_layers_are_matched_to_the_drawer(
     set_number(page, "How many", "4")
     expect(chip).to_have_count(4)
     expect(page.get_by_text(re.compile(r"[A-Z][a-z ]+ \(#[0-9a-f]{6}\) went into [A-Z]")).first).to_be_visible()
+    unfold(page, "Pin, shade, give away")
     page.get_by_role("button", name="Dropper").click()
     page.mouse.click(*on_stage(page, 0.4758, 0.379))  # in a lit pane
     expect(page.get_by_label("Colour value")).to_have_value("#f2c14e")

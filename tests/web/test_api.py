@@ -22,9 +22,8 @@ from PIL import Image
 from bisectum.core.errors import Cancelled
 from bisectum.core.formats.svg.read import read_svg
 from bisectum.services.bench import Bench
-from bisectum.services.fonts import FontCase
 from bisectum.services.results import Shown
-from bisectum.services.stocks import StockRoom
+from bisectum.services.rooms import Rooms
 from bisectum.store.jobs import Job
 from bisectum.web.app import create_app
 
@@ -293,10 +292,10 @@ def ran(work: Coroutine[Any, Any, T]) -> T:
         return pool.submit(asyncio.run, work).result(60)
 
 
-def test_who_waits_holds_no_thread(bench: Bench, rooms: tuple[Bench, StockRoom, FontCase], badge: bytes) -> None:
+def test_who_waits_holds_no_thread(bench: Bench, rooms: Rooms, badge: bytes) -> None:
     """A hundred pages that wait for a result that does not come, and a question that is answered all the same."""
     job = bench.new_job(badge, "badge.png")
-    app = create_app(*rooms, None)
+    app = create_app(rooms, None)
     never: Future[Shown] = Future()
 
     async def ask() -> float:
@@ -354,7 +353,7 @@ FORM = b'--x\r\nContent-Disposition: form-data; name="picture"; filename="a.png"
     ("POST", "/api/jobs", b"multipart/form-data; boundary=x", FORM, 64), ("PUT", "/api/stocks", b"application/json", b"[", 8),
 ])
 def test_too_much_is_refused_while_it_is_read(
-    rooms: tuple[Bench, StockRoom, FontCase], method: str, path: str, kind: bytes, first: bytes, most: int
+    rooms: Rooms, method: str, path: str, kind: bytes, first: bytes, most: int
 ) -> None:
     """A body without end, a megabyte at a time; and one that says beforehand how long it is."""
     read, said = [], []
@@ -372,7 +371,7 @@ def test_too_much_is_refused_while_it_is_read(
         headers = [(b"host", b"127.0.0.1:8765"), (b"content-type", kind), *more]
         scope = {"type": "http", "http_version": "1.1", "method": method, "path": path, "root_path": "", "scheme": "http",
                  "query_string": b"", "headers": headers, "client": ("127.0.0.1", 1), "server": ("127.0.0.1", 2)}
-        ran(create_app(*rooms, None)(scope, receive, send))  # type: ignore[arg-type]
+        ran(create_app(rooms, None)(scope, receive, send))  # type: ignore[arg-type]
 
     ask()
     assert [message.get("status") for message in said] == [413, None] and len(read) <= most + 3
@@ -402,8 +401,8 @@ def test_strange_bodies_are_a_persons_mistake_and_said_so(client: TestClient, pa
     assert "  " not in message and not re.search(r"[A-Z][a-z]+[A-Z]\w+|pydantic|Error|class", message), message
 
 
-def test_a_defect_shows_nothing_of_its_inside(rooms: tuple[Bench, StockRoom, FontCase], caplog: pytest.LogCaptureFixture) -> None:
-    app = create_app(*rooms, None)
+def test_a_defect_shows_nothing_of_its_inside(rooms: Rooms, caplog: pytest.LogCaptureFixture) -> None:
+    app = create_app(rooms, None)
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(rooms[0], "jobs", lambda: 1 / 0)
         answer = TestClient(app, base_url="http://127.0.0.1:8765", raise_server_exceptions=False).get("/api/jobs")
@@ -421,7 +420,7 @@ def test_a_full_disk_is_said(client: TestClient, bench: Bench, badge: bytes) -> 
     assert answer.status_code == 507 and "disk is full" in answer.json()["message"]
 
 
-def test_a_page_that_leaves_takes_its_watcher_with_it(rooms: tuple[Bench, StockRoom, FontCase], badge: bytes) -> None:
+def test_a_page_that_leaves_takes_its_watcher_with_it(rooms: Rooms, badge: bytes) -> None:
     bench = rooms[0]
     job = bench.new_job(badge, "badge.png")
     said: list[dict[str, Any]] = []
@@ -441,6 +440,6 @@ def test_a_page_that_leaves_takes_its_watcher_with_it(rooms: tuple[Bench, StockR
     scope = {"type": "http", "http_version": "1.1", "method": "GET", "path": f"/api/jobs/{job.id}/progress", "root_path": "",
              "scheme": "http", "query_string": b"", "headers": [(b"host", b"127.0.0.1:8765")], "client": ("127.0.0.1", 1),
              "server": ("127.0.0.1", 2)}
-    ran(create_app(*rooms, None)(scope, receive, send))  # type: ignore[arg-type]
+    ran(create_app(rooms, None)(scope, receive, send))  # type: ignore[arg-type]
     assert watching[0] == before + 1 and bench.progress.watched() == before
     assert said[0]["status"] == 200

@@ -12,15 +12,10 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from bisectum.services.bench import Bench
 from bisectum.services.bundle import MOST_ENTRIES
-from bisectum.services.fonts import FontCase
-from bisectum.services.shelf import Shelf
-from bisectum.services.stocks import StockRoom
+from bisectum.services.rooms import Rooms
 from tests.web.test_api import bring
 from tests.web.test_sheets import changed
-
-Rooms = tuple[Bench, StockRoom, FontCase, Shelf]
 
 
 def on_shelf(client: TestClient) -> dict[int, dict[str, Any]]:

@@ -13,6 +13,8 @@ import LayersTray from "@/steps/layers/LayersTray.vue";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 
+import { unfold } from "./fold";
+
 const hold = (colour: string) => ({ item: "picture-1", colour, x: 0.5, y: 0.5 });
 const layers = [
   { id: "", holds: [hold("#2f5d7c")], key: "#2f5d7c", name: "Blue", colour: "#2f5d7c", pieces: 1, windows: 0, nodes: 8, area_mm2: 90, path: "M0,0L1,0L1,1Z", strokes: [] },
@@ -97,6 +99,7 @@ describe("the layers tray", () => {
     await name.setValue("   ");
     await name.trigger("blur");
     expect(change).toHaveBeenCalledTimes(2);
+    await unfold(tray, "Shown on");
     await tray.get('[aria-label="Kraft card"]').trigger("click");
     expect(change).toHaveBeenLastCalledWith("layers", { base: "#c29a6b" });
   });

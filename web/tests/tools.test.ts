@@ -17,6 +17,8 @@ import { useStage } from "@/stores/stage";
 import { useStocks } from "@/stores/stocks";
 import { useTools, type Use } from "@/stores/tools";
 
+import { unfold } from "./fold";
+
 const plugins = () => [PrimeVue, i18n];
 beforeEach(() => setActivePinia(createPinia()));
 
@@ -194,6 +196,7 @@ describe("the palette", () => {
     expect(view.emitted("settle")?.[0]?.[0]).toMatchObject({ palette_changes: [{ kind: "give", into: "#445566", x: 0.25, y: 0.5 }] });
     expect(useTools().tool).toBeNull();
     const points = Array.from({ length: 400 }, (_, i) => ({ x: 0.5 + 0.2 * Math.cos(i / 63), y: 0.5 + 0.2 * Math.sin(i / 63) }));
+    await unfold(view, "Pin, shade, give away");
     await view.findAll("button").find((button) => button.text() === "Give areas their own layer")?.trigger("click");
     useTools().tool?.done({ points, pressures: [], shift: false });
     await nextTick();

@@ -10,37 +10,32 @@ from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
-from bisectum.services.bench import Bench
-from bisectum.services.fonts import FontCase
-from bisectum.services.shelf import Shelf
-from bisectum.services.stocks import StockRoom
+from bisectum.services.rooms import Rooms
 from bisectum.web.errors import answer, install_errors
 from bisectum.web.guard import Guard
-from bisectum.web.routers import check, course, export, fonts, health, items, jobs, stocks, tryouts
+from bisectum.web.routers import check, course, export, fonts, health, items, jobs, scanner, stocks, tryouts
 from bisectum.web.routers import shelf as shelf_routes
 
 POLICY = ("default-src 'self'; img-src 'self' blob: data:; font-src 'self'; style-src 'self' 'unsafe-inline'; "
           "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 
 
-def create_app(
-    bench: Bench | None, stock_room: StockRoom | None, font_case: FontCase | None, shelf: Shelf | None, front_end: Path | None
-) -> FastAPI:
-    """front_end: the folder of the built front end. Without a bench only the description of the API is of use."""
+def create_app(rooms: Rooms | None, front_end: Path | None) -> FastAPI:
+    """front_end: the folder of the built front end. Without rooms only the description of the API is of use."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         yield
-        if bench is not None:
-            bench.close()
+        if rooms is not None:
+            rooms.bench.close()
 
     app = FastAPI(title="Bisectum", version="0.1.0", lifespan=lifespan, openapi_url="/api/openapi.json", docs_url=None,
                   redoc_url=None)
-    app.state.bench, app.state.stock_room, app.state.font_case, app.state.shelf = bench, stock_room, font_case, shelf
+    app.state.rooms = rooms
     app.add_middleware(Guard)
     install_errors(app)
     for router in (health.router, jobs.router, items.router, course.router, check.router, export.router, stocks.router,
-                   tryouts.router, fonts.router, shelf_routes.router):
+                   tryouts.router, fonts.router, shelf_routes.router, scanner.router):
         app.include_router(router)
     if front_end is not None:
         _serve_front_end(app, front_end)

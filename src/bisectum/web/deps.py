@@ -11,30 +11,40 @@ from fastapi import Depends, Path, Query, Request
 from bisectum.core.patterns import CLOTH_ID, ITEM_ID
 from bisectum.services.bench import Bench
 from bisectum.services.fonts import FontCase
+from bisectum.services.rooms import Rooms
+from bisectum.services.scanner import Scanner
 from bisectum.services.shelf import Shelf
 from bisectum.services.stocks import StockRoom
 
 T = TypeVar("T")
 
 
-def _bench(request: Request) -> Bench:
-    bench: Bench = request.app.state.bench
-    return bench
+def _rooms(request: Request) -> Rooms:
+    rooms: Rooms = request.app.state.rooms
+    return rooms
 
 
-def _stock_room(request: Request) -> StockRoom:
-    room: StockRoom = request.app.state.stock_room
-    return room
+RoomsDep = Annotated[Rooms, Depends(_rooms)]
 
 
-def _shelf(request: Request) -> Shelf:
-    shelf: Shelf = request.app.state.shelf
-    return shelf
+def _bench(rooms: RoomsDep) -> Bench:
+    return rooms.bench
 
 
-def _font_case(request: Request) -> FontCase:
-    case: FontCase = request.app.state.font_case
-    return case
+def _stock_room(rooms: RoomsDep) -> StockRoom:
+    return rooms.stock_room
+
+
+def _shelf(rooms: RoomsDep) -> Shelf:
+    return rooms.shelf
+
+
+def _font_case(rooms: RoomsDep) -> FontCase:
+    return rooms.font_case
+
+
+def _scanner(rooms: RoomsDep) -> Scanner:
+    return rooms.scanner
 
 
 async def waited(future: Future[T]) -> T:
@@ -44,6 +54,7 @@ async def waited(future: Future[T]) -> T:
 
 StockRoomDep = Annotated[StockRoom, Depends(_stock_room)]
 FontCaseDep = Annotated[FontCase, Depends(_font_case)]
+ScannerDep = Annotated[Scanner, Depends(_scanner)]
 ShelfDep = Annotated[Shelf, Depends(_shelf)]
 BenchDep = Annotated[Bench, Depends(_bench)]
 JobId = Annotated[int, Path(ge=1, le=2**63 - 1)]

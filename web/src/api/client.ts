@@ -29,6 +29,12 @@ export async function ask(path: string, options: RequestInit = {}): Promise<Resp
   throw new ApiError(said.code ?? "http", said.message ?? answer.statusText, said.details);
 }
 
+/** What a file that is handed over is called, if its answer says so. */
+export function nameOf(answer: Response): string | undefined {
+  const named = /filename\*=UTF-8''([^;]+)/.exec(answer.headers.get("Content-Disposition") ?? "")?.[1];
+  return named === undefined ? undefined : decodeURIComponent(named);
+}
+
 export async function request<T>(path: string, options: RequestInit = {}): Promise<T> {
   const answer = await ask(path, options);
   if (answer.status === 204) return undefined as T;

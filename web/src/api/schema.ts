@@ -1220,6 +1220,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scanner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Glass
+         * @description What lies on the glass, and what the scanner can do.
+         */
+        get: operations["glass_api_scanner_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scanner/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look
+         * @description The whole glass at a low resolution, PNG.
+         */
+        get: operations["look_api_scanner_look_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scanner/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scan
+         * @description An area of the glass as a PNG with its resolution in it.
+         */
+        post: operations["scan_api_scanner_scan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scanner/glass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put
+         * @description Put a picture of one's own onto the glass.
+         */
+        post: operations["put_api_scanner_glass_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scanner/glass/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Off
+         * @description Take a picture of one's own off the glass.
+         */
+        delete: operations["take_off_api_scanner_glass__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1457,6 +1557,11 @@ export interface components {
              * @default true
              */
             add: boolean;
+        };
+        /** Body_put_api_scanner_glass_post */
+        Body_put_api_scanner_glass_post: {
+            /** Picture */
+            picture: string;
         };
         /**
          * Border
@@ -2113,6 +2218,22 @@ export interface components {
             path: string;
             /** Area Mm2 */
             area_mm2: number;
+        };
+        /**
+         * GlassOut
+         * @description The scanner: its glass in mm, what lies on it, the resolutions it has, and how many pixels are the most.
+         */
+        GlassOut: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Originals */
+            originals: components["schemas"]["OriginalOut"][];
+            /** Dpis */
+            dpis: number[];
+            /** Most Px */
+            most_px: number;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -3100,6 +3221,24 @@ export interface components {
             use: "unknown" | "own" | "bought" | "free";
         };
         /**
+         * OriginalOut
+         * @description Something on the glass, mm. own: put there by the person.
+         */
+        OriginalOut: {
+            /** Name */
+            name: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Own */
+            own: boolean;
+        };
+        /**
          * PageFacts
          * @description A page of ink. rules: how many were taken away; pen_mm: the width of its pen at the finished size.
          */
@@ -3748,6 +3887,27 @@ export interface components {
             colour: string;
             /** The stock it is cut from */
             stock: components["schemas"]["CutFrom"] | null;
+        };
+        /**
+         * Scanning
+         * @description An area of the glass, mm, and how it is scanned.
+         */
+        Scanning: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Dpi */
+            dpi: number;
+            /**
+             * Grey
+             * @default false
+             */
+            grey: boolean;
         };
         /**
          * Shape
@@ -6783,6 +6943,139 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    glass_api_scanner_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlassOut"];
+                };
+            };
+        };
+    };
+    look_api_scanner_look_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    scan_api_scanner_scan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Scanning"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_api_scanner_glass_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_put_api_scanner_glass_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlassOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_off_api_scanner_glass__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlassOut"];
                 };
             };
             /** @description Validation Error */

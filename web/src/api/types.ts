@@ -34,6 +34,7 @@ export type MakeSettings = Schemas["MakeSettings"];
 export type LayersSettings = Schemas["LayersSettings"];
 export type LayerRecord = Schemas["LayerRecord"];
 export type SheetsSettings = Schemas["SheetsSettings"];
+export type Glass = Schemas["GlassOut"];
 export type Carrier = Schemas["Carrier"];
 export type ByHand = Schemas["ByHand"];
 export type Plan = Schemas["SheetsOut"];

@@ -1,6 +1,6 @@
 import { ref, type Ref } from "vue";
 
-import { ApiError, ask } from "@/api/client";
+import { ApiError, ask, nameOf } from "@/api/client";
 import { useJob } from "@/stores/job";
 
 /** Files handed over by the server, under the names that it gives them. handedOver: the name of the last one. */
@@ -15,10 +15,9 @@ export function useDownload(): { busy: Ref<boolean>; handedOver: Ref<string>; do
     handedOver.value = "";
     try {
       const answer = await ask(path);
-      const named = /filename\*=UTF-8''([^;]+)/.exec(answer.headers.get("Content-Disposition") ?? "");
       const link = document.createElement("a");
       link.href = URL.createObjectURL(await answer.blob());
-      link.download = decodeURIComponent(named?.[1] ?? "bisectum.svg");
+      link.download = nameOf(answer) ?? "bisectum.svg";
       link.click();
       setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
       handedOver.value = link.download;

@@ -19,9 +19,10 @@ export function useShapes(result: Ref<Result | null>): ComputedRef<LayerShape[]>
     { immediate: true },
   );
   return computed(() =>
-    (result.value?.layers ?? []).flatMap(({ colour, path, strokes }) => {
+    (result.value?.layers ?? []).flatMap(({ id, key, holds, colour, path, strokes }) => {
       const shape = kept.value.get(path);
-      return shape ? [{ colour, ...shape, strokes: strokes.map(({ role, path: own }) => ({ role, path: new Path2D(own) })) }] : [];
+      const own = id === "backing" || id === "reverse" ? "" : holds.length > 1 ? null : key.slice(0, 7);
+      return shape ? [{ colour, own, ...shape, strokes: strokes.map(({ role, path: own }) => ({ role, path: new Path2D(own) })) }] : [];
     }),
   );
 }

@@ -41,7 +41,7 @@ export function useStageImages(
     const { picture, background, colours } = item.images;
     void load(item.id, "picture", picture ? imagePath(picture) : picturePath(jobId.value ?? 0, item.id));
     // A preview's rasters are fetched only while one of them is looked at.
-    if (preview && !shown().some((state) => state === "background" || state === "colours")) return;
+    if (preview && !shown().some((state) => ["background", "colours", "pixels"].includes(state))) return;
     void load(item.id, "background", imagePath(background));
     void load(item.id, "colours", imagePath(colours));
   }

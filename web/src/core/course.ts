@@ -7,7 +7,7 @@ export type Step = (typeof COURSE)[number];
 export const MAKE_STEPS: ReadonlySet<Step> = new Set<Step>(["arrange", "layers", "sheets", "check", "export"]);
 
 /** What a side of the stage can show. */
-export const STATES = ["picture", "background", "colours", "made_up", "cut_lines", "alone", "spread", "variant"] as const;
+export const STATES = ["picture", "background", "colours", "pixels", "made_up", "cut_lines", "alone", "spread", "variant"] as const;
 export type StageState = (typeof STATES)[number];
 
 /** What the picture is seen on where its background is gone. */

@@ -5,6 +5,7 @@ import { onMounted, ref, watch } from "vue";
 import type { StageImages } from "@/composables/useStageImages";
 import { boxOf, fit } from "@/core/viewport";
 import { drawState, sceneItems } from "@/stage/draw";
+import { isDark } from "@/stage/surroundings";
 import { useJob } from "@/stores/job";
 
 import { thumbScene } from "./thumbScene";
@@ -22,7 +23,7 @@ function paint(): void {
   drawState(pen, { ...scene, items: sceneItems([item], props.images, 0) }, "colours");
 }
 onMounted(paint);
-watch([() => job.result, () => props.images[props.itemId]], paint, { flush: "post" });
+watch([() => job.result, () => props.images[props.itemId], isDark], paint, { flush: "post" });
 </script>
 
 <template>

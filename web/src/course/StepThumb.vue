@@ -8,6 +8,7 @@ import { MAKE_STEPS, STATE_OF_STEP, type Step } from "@/core/course";
 import { boxOf, fit } from "@/core/viewport";
 import { drawState, sceneItems, type Scene } from "@/stage/draw";
 import type { LayerShape } from "@/stage/shapes";
+import { isDark } from "@/stage/surroundings";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 
@@ -45,7 +46,7 @@ function clipTo(pen: CanvasRenderingContext2D, { box: [left, top, right, bottom]
 }
 
 onMounted(paint);
-watch([() => job.result, () => job.item?.id, () => props.images, () => props.shapes], paint, { flush: "post" });
+watch([() => job.result, () => job.item?.id, () => props.images, () => props.shapes, isDark], paint, { flush: "post" });
 </script>
 
 <template>
@@ -53,5 +54,5 @@ watch([() => job.result, () => job.item?.id, () => props.images, () => props.sha
 </template>
 
 <style scoped>
-.thumb { width: 46px; height: 46px; border: 1px solid var(--line); background: #f2ede1; }
+.thumb { width: 46px; height: 46px; border: 1px solid var(--line); background: var(--well); }
 </style>

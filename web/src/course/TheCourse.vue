@@ -52,8 +52,8 @@ li.make { margin-top: 10px; padding-top: 9px; }
 .parting::before { content: ""; flex: 1; border-top: 2px dashed var(--stitch); }
 li:has(+ li.make)::after { display: none; }
 .step { display: grid; grid-template-columns: 46px minmax(0, 1fr); gap: 10px; width: 100%; padding: 5px 10px; text-align: left; background: none; border: 1px solid transparent; border-right: 0; cursor: pointer; color: var(--soft); }
-.step:hover { background: #ece6d9; }
-.step.on { background: var(--card); border-color: var(--line); box-shadow: -3px 2px 0 #d6cebd; position: relative; z-index: 2; margin-right: -1px; }
+.step:hover { background: var(--hover); }
+.step.on { background: var(--card); border-color: var(--line); box-shadow: -3px 2px 0 var(--shade); position: relative; z-index: 2; margin-right: -1px; }
 .words { display: grid; align-content: center; gap: 1px; }
 b { font: 600 15px/1.2 var(--heading); color: var(--ink); }
 .on b { color: var(--seam); }

@@ -24,7 +24,7 @@ const words = computed(() => (isOff.value ? t("check.headOff") : !check.found ||
 </template>
 
 <style scoped>
-.state { border: 1px solid transparent; background: none; color: #c5c2b6; border-radius: 3px; padding: 6px 10px; cursor: pointer; white-space: nowrap; min-width: 104px; text-align: center; }
+.state { border: 1px solid transparent; background: none; color: var(--soft-on-head); border-radius: 3px; padding: 6px 10px; cursor: pointer; white-space: nowrap; min-width: 104px; text-align: center; }
 .state:hover { border-color: #66727a; }
 .some { color: #ffd9a0; font-weight: 700; }
 .some::before { content: ""; display: inline-block; width: 9px; height: 9px; border: 2px solid currentColor; border-radius: 50%; margin-right: 7px; }

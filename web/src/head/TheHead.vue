@@ -38,7 +38,7 @@ const kind = computed(() => {
 
 <template>
   <header class="head">
-    <RouterLink to="/" class="home" :aria-label="t('app.toShelf')" :title="t('app.toShelf')"><WordMark /></RouterLink>
+    <RouterLink to="/" class="home" :aria-label="`${t('app.name')}: ${t('app.toShelf')}`" :title="t('app.toShelf')"><WordMark /></RouterLink>
     <div v-if="job.job" class="job">
       <AppText class="name" :label="t('head.name')" :value="job.job.document.name" @settle="job.rename" />
       <span class="sub">{{ job.items.length > 1 ? t("head.pictures", job.items.length) : kind }} · {{ state }}</span>
@@ -60,22 +60,22 @@ const kind = computed(() => {
 </template>
 
 <style scoped>
-.head { position: relative; background: var(--ink); color: #f4efe3; display: flex; align-items: center; gap: 18px; padding: 0 16px 0 18px; min-width: 0; }
+.head { position: relative; background: var(--head); color: var(--on-head); display: flex; align-items: center; gap: 18px; padding: 0 16px 0 18px; min-width: 0; }
 .home { color: inherit; text-decoration: none; }
 .job { display: grid; min-width: 0; flex: 0 1 340px; }
 .name { font-weight: 700; background: transparent; border-color: transparent; color: inherit; padding: 1px 6px; margin-left: -6px; width: 100%; text-overflow: ellipsis; box-shadow: none; }
 .name:hover { border-color: #56626c; }
 .name:focus { border-color: #a9b2b8; background: #1d262e; }
-.sub { color: #c5c2b6; font-size: 12.5px; }
+.sub { color: var(--soft-on-head); font-size: 12.5px; }
 .tools { margin-left: auto; display: flex; }
 .tools button { border: 0; background: none; color: inherit; padding: 7px; display: grid; border-radius: 3px; cursor: pointer; }
 .tools button:hover:not(:disabled) { background: #3a4650; }
 .tools button:disabled { color: #76818a; cursor: default; }
 .size { border: 1px solid #66727a; background: none; color: inherit; border-radius: 3px; padding: 6px 12px; cursor: pointer; white-space: nowrap; }
 .size:hover { border-color: #f4efe3; }
-.export { font-weight: 700; border: 0; background: #f4efe3; color: var(--ink); padding: 8px 18px; border-radius: 3px; cursor: pointer; }
+.export { font-weight: 700; border: 0; background: #f4efe3; color: #25303a; padding: 8px 18px; border-radius: 3px; cursor: pointer; }
 .export:hover { background: #fff; }
 .head :focus-visible { outline-color: #f0a9c8; }
-.progress { position: absolute; left: 0; right: 0; bottom: -3px; height: 3px; background: #d6cebd; z-index: 3; }
+.progress { position: absolute; left: 0; right: 0; bottom: -3px; height: 3px; background: var(--shade); z-index: 3; }
 .progress span { display: block; height: 100%; background: var(--seam); transition: width 0.15s linear; }
 </style>

@@ -29,7 +29,7 @@ export const background = {
 
 export const enclosed = {
   title: "Background shut in",
-  auto: "Certain ones go",
+  auto: "Sure ones go",
   all: "All go",
   none: "All stay",
   found: "{count} spot is ringed. | {count} spots are ringed.",
@@ -47,7 +47,7 @@ export const touch = {
   drop: "Drop stroke",
   takeOut: "Take out mark {number}",
   spot_clear: "Clear a spot",
-  spot_restore: "Bring a spot back",
+  spot_restore: "Restore a spot",
   clear: "Clearing brush",
   restore: "Restoring brush",
   how: {

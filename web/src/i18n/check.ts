@@ -29,7 +29,7 @@ export const check = {
   seconds: "{count} s",
   minutes: "{count} min",
   total: "All",
-  columns: { pieces: "pieces", metres: "m", cut: "cut", weed: "weed" },
+  columns: { layer: "Layer", pieces: "pieces", metres: "m", cut: "cut", weed: "weed" },
   limits: "What can be cut",
   material: "Of which material",
   limit: { width_mm: "Narrowest part", gap_mm: "Narrowest gap", piece_mm2: "Smallest piece", radius_mm: "Tightest bend" },

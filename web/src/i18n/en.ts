@@ -8,6 +8,7 @@ import { what } from "./history";
 import { kindWords, page } from "./pages";
 import { frame, light, origin, picture } from "./picture";
 import { pieceFindings, pieces } from "./pieces";
+import { scanner } from "./scanner";
 import { shelfMore } from "./shelf";
 import { layersMore, sheetErrors, sheets } from "./sheets";
 import { measure, ready, strokeFindings, strokes } from "./strokes";
@@ -28,9 +29,10 @@ export default {
     dropNow: "Let go to bring it in",
     or: "or paste one, or",
     choose: "choose a picture",
+    orElse: "or",
     kinds: "PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF, up to 64 MB; or a bundle that was taken out. It stays on this computer.",
     bringing: "Bringing in {name}",
-    open: "Open {name}",
+    open: "Open",
     remove: "Take {name} off the shelf",
     severalTitle: "{count} pictures at once",
     severalText: "Is each of them a job of its own, or do they belong together in one make?",
@@ -43,7 +45,6 @@ export default {
     changed: "changed {when}",
     pictures: "{count} picture · {when} | {count} pictures · {when}",
     unreadable: "cannot be opened",
-    bundle: "Take {name} out as a bundle",
     takeOut: "Take out its bundle",
     freed: "{size} given back to the disk since the start.",
     noPicture: "This clipboard holds no picture. Copy a picture, then paste it here.",
@@ -77,7 +78,7 @@ export default {
   page,
   kinds: {
     auto: "Told by itself",
-    toldSo: "{kind} (told by itself)",
+    toldSo: "{kind} (found)",
     "clip-art": "Clip art",
     photo: "Photo",
     "line-drawing": "Line drawing",
@@ -121,12 +122,26 @@ export default {
     picture: "Picture",
     background: "Background away",
     colours: "Colours",
+    pixels: "Colours, pixel by pixel",
     made_up: "Made up",
     cut_lines: "Cut lines",
     alone: "One layer alone",
     spread: "Spread, layers apart",
     variant: "For other cloth",
     cloth: "For {name}",
+  },
+  scanner,
+  purpose: {
+    picture: "As it came: its size, its frame, its light.",
+    background: "What is not cut: the ground behind it.",
+    colours: "Which colours become layers.",
+    lines: "How closely the blade follows the edges.",
+    pieces: "Mend what is too small or thin to be cut.",
+    arrange: "Pictures, lettering and shapes together.",
+    layers: "What is cut from what; the lowest comes first.",
+    sheets: "Everything laid on the mat or the roll.",
+    check: "What is hard to cut, seen before it is cut.",
+    export: "Take the files along to the machine.",
   },
   edge: {
     label: "Edge view: the stack of films under the seam",
@@ -221,6 +236,7 @@ export default {
     clear: "See-through",
     fill: "Fill from around",
     takeIn: "Take areas in",
+    byHand: "Pin, shade, give away",
     ownLayer: "Give areas their own layer",
     clickArea: "Click an area on the stage, or draw a line around several. Escape lets go.",
     changes: "What was done to the palette",
@@ -284,7 +300,6 @@ export default {
   },
   layers: {
     forget: "Forget it",
-    intro: "Lowest first, as they are put on.",
     build: "How layers meet",
     whole: "Whole",
     lapped: "Lapped",

@@ -19,6 +19,7 @@ export const photo = {
     silhouette: "The outline filled; what is light within stays open. Take the background away first.",
   },
   drawn: "Dark lines on top save eyes and mouths",
+  finer: "Detail and light",
   fine: "Fine or bold",
   everyHair: "every hair",
   poster: "poster",

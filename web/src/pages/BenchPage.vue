@@ -67,7 +67,8 @@ onUnmounted(() => job.close());
 </script>
 
 <template>
-  <div class="bench" :class="[trying ? 'x' : stage.axis, { sheets: (stage.step === 'sheets' || cutter.active) && !trying }]">
+  <main class="bench" :class="[trying ? 'x' : stage.axis, { sheets: (stage.step === 'sheets' || cutter.active) && !trying }]">
+    <h1 class="visually-hidden">{{ job.job?.document.name ?? t("app.name") }}</h1>
     <TheHead class="head" />
     <TheCourse class="course" :images="images" :shapes="shapes" @open="toBench" />
     <template v-if="trying">
@@ -81,9 +82,9 @@ onUnmounted(() => job.close());
         <TheStage class="stage" :images="images" :shapes="shapes"><StageMessage /></TheStage>
         <EdgeView class="edge" :bars="bars" />
       </template>
-      <TheTray class="tray" :bars="bars" />
+      <TheTray class="tray" />
     </template>
-  </div>
+  </main>
 </template>
 
 <style scoped>

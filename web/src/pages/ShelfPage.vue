@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, onUnmounted, ref, watch } from "vue";
+import { computed, defineAsyncComponent, onMounted, onUnmounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
@@ -21,6 +21,7 @@ import AppNotice from "@/ui/AppNotice.vue";
 import JobCard from "./JobCard.vue";
 import ShelfTools from "./ShelfTools.vue";
 
+const ScanDialog = defineAsyncComponent(() => import("@/scanner/ScanDialog.vue"));
 const FIRST_LOOK_MS = 1000;
 const MOST_SHOWN = 200; // cards at once; further ones on wish
 const { t } = useI18n();
@@ -30,6 +31,7 @@ const words = useErrorWords();
 const chooser = ref<HTMLInputElement>();
 const leaving = ref<JobSummary | null>(null);
 const asking = ref(false);
+const scanning = ref(false);
 const stage = useStage();
 const question = ref("");
 const order = ref<Order>("changed");
@@ -117,7 +119,7 @@ onMounted(() => {
         </template>
         <template v-else>
           <h2>{{ t(over ? "shelf.dropNow" : "shelf.drop") }}</h2>
-          <p>{{ t("shelf.or") }} <AppButton look="main" @click="chooser?.click()">{{ t("shelf.choose") }}</AppButton></p>
+          <p>{{ t("shelf.or") }} <AppButton look="main" @click="chooser?.click()">{{ t("shelf.choose") }}</AppButton> {{ t("shelf.orElse") }} <AppButton @click="scanning = true">{{ t("scanner.open") }}</AppButton></p>
           <p class="soft">{{ t("shelf.kinds") }}</p>
           <div v-if="shelf.loaded && !shelf.jobs.length && shelf.samples.length" class="samples">
             <p>{{ t("shelf.trySample") }}</p>
@@ -166,6 +168,7 @@ onMounted(() => {
         <AppButton look="main" @click="bringAs(several, false)">{{ t("shelf.severalEach") }}</AppButton>
       </template>
     </AppDialog>
+    <ScanDialog v-if="scanning" v-model="scanning" @scanned="bring([$event])" />
     <AppDialog v-model="asking" :title="t('shelf.removeTitle')">
       <p>{{ t("shelf.removeText", { name: leaving?.name ?? "" }) }}</p>
       <template #actions>
@@ -178,12 +181,12 @@ onMounted(() => {
 
 <style scoped>
 .page { min-height: 100%; display: grid; grid-template-rows: 56px 1fr; }
-header { background: var(--ink); color: #f4efe3; display: flex; align-items: center; gap: 20px; padding: 0 24px; overflow: hidden; }
-header > span:last-child { color: #c5c2b6; font-size: 13.5px; }
+header { background: var(--head); color: var(--on-head); display: flex; align-items: center; gap: 20px; padding: 0 24px; overflow: hidden; }
+header > span:last-child { color: var(--soft-on-head); font-size: 13.5px; }
 main { width: min(1120px, 100%); margin: 0 auto; padding: 28px 24px 40px; display: grid; gap: 26px; align-content: start; }
 .drop { background: var(--card); border: 2px dashed var(--stitch); border-radius: 4px; padding: 30px 24px; text-align: center; display: grid; gap: 10px; justify-items: center; }
 .empty .drop { padding: 110px 24px; }
-.drop.over { border-color: var(--seam); background: #fff7fa; }
+.drop.over { border-color: var(--seam); background: var(--tint); }
 .drop h2 { font-size: 26px; overflow-wrap: anywhere; }
 h1 { font-size: 20px; margin-bottom: 12px; }
 .jobs { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(220px, 1fr)); gap: 18px; }
@@ -193,10 +196,10 @@ h1 { font-size: 20px; margin-bottom: 12px; }
 .gone span { flex: 0 1 340px; overflow-wrap: anywhere; }
 .samples { display: flex; flex-wrap: wrap; gap: 12px; justify-content: center; align-items: end; margin-top: 18px; }
 .samples p { flex-basis: 100%; }
-.samples button { border: 1px solid var(--line); background: #fffdf8; padding: 8px; cursor: pointer; display: grid; gap: 6px; width: 150px; justify-items: center; }
+.samples button { border: 1px solid var(--line); background: var(--paper); padding: 8px; cursor: pointer; display: grid; gap: 6px; width: 150px; justify-items: center; }
 .samples button:hover { border-color: var(--seam); }
 .samples img { height: 110px; max-width: 130px; object-fit: contain; }
-.thread { width: 260px; height: 3px; background: #d6cebd; overflow: hidden; }
+.thread { width: 260px; height: 3px; background: var(--shade); overflow: hidden; }
 .thread span { display: block; width: 40%; height: 100%; background: var(--seam); animation: run 1.1s linear infinite; }
 @keyframes run { from { transform: translateX(-100%); } to { transform: translateX(260%); } }
 </style>

@@ -58,12 +58,12 @@ async function takeOff(): Promise<void> {
 
 <style scoped>
 .tools { display: flex; flex-wrap: wrap; gap: 10px; align-items: center; margin-bottom: 14px; min-height: 38px; }
-.search { flex: 0 1 260px; border: 1px solid #8d8878; background: #fffdf8; padding: 7px 10px; border-radius: 3px; }
-.word { border: 1px solid #8d8878; background: #fffdf8; padding: 4px 8px; border-radius: 3px; width: 150px; }
+.search { flex: 0 1 260px; border: 1px solid var(--frame); background: var(--paper); padding: 7px 10px; border-radius: 3px; }
+.word { border: 1px solid var(--frame); background: var(--paper); padding: 4px 8px; border-radius: 3px; width: 150px; }
 .tags { list-style: none; margin: 0; padding: 0; display: flex; flex-wrap: wrap; gap: 5px; flex: 1; max-height: 56px; overflow: hidden; }
 .tags button { border: 1px solid var(--line); background: var(--card); padding: 3px 9px; font-size: 12.5px; cursor: pointer; border-radius: 3px; }
 .tags button[aria-pressed="true"] { background: var(--ink); color: var(--card); }
-.order { width: 170px; margin-left: auto; }
+.order { width: 196px; margin-left: auto; }
 .all { color: var(--ink); font-weight: 700; text-decoration-color: var(--stitch); text-underline-offset: 3px; }
-.several { background: #f3e4ea; border: 1px solid var(--line); padding: 4px 10px; }
+.several { background: var(--tint); border: 1px solid var(--line); padding: 4px 10px; }
 </style>

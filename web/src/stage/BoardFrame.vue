@@ -35,13 +35,13 @@ const job = useJob();
 </template>
 
 <style scoped>
-.busy { position: absolute; top: 12px; left: 50%; transform: translateX(-50%); background: #fffdf8; border: 1px solid var(--line); border-radius: 3px; padding: 8px 12px; display: flex; gap: 12px; align-items: center; max-width: 90%; }
-.bar { width: 90px; height: 6px; background: #e6dfcf; border-radius: 3px; overflow: hidden; }
+.busy { position: absolute; top: 12px; left: 50%; transform: translateX(-50%); background: var(--paper); border: 1px solid var(--line); border-radius: 3px; padding: 8px 12px; display: flex; gap: 12px; align-items: center; max-width: 90%; }
+.bar { width: 90px; height: 6px; background: var(--hover); border-radius: 3px; overflow: hidden; }
 .bar i { display: block; height: 100%; background: var(--seam); }
 .foot { position: absolute; left: 12px; right: 12px; bottom: 12px; display: flex; justify-content: space-between; align-items: end; pointer-events: none; }
-.foot > * { background: #fffdf8; border: 1px solid var(--line); border-radius: 3px; pointer-events: auto; }
+.foot > * { background: var(--paper); border: 1px solid var(--line); border-radius: 3px; pointer-events: auto; }
 .foot > span { padding: 5px 10px; font-size: 12.5px; }
 .tools { display: flex; margin-left: auto; }
 .tools button { border: 0; background: none; padding: 6px 8px; display: grid; cursor: pointer; color: var(--ink); }
-.tools button:hover { background: #efe9dc; }
+.tools button:hover { background: var(--hover); }
 </style>

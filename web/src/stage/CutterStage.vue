@@ -8,6 +8,7 @@ import { useCutter } from "@/stores/cutter";
 
 import BoardFrame from "./BoardFrame.vue";
 import { DoneLines, drawCut } from "./drawCut";
+import { isDark } from "./surroundings";
 import { useBoard } from "./useBoard";
 import { useCanvasSize } from "./useCanvasSize";
 
@@ -41,7 +42,7 @@ function paint(now: number): void {
 function ask(): void {
   if (!asked) asked = requestAnimationFrame(paint);
 }
-watch([() => cutter.done, () => cutter.time, () => cutter.weeded, () => cutter.playing, () => cutter.weeding, view, size], ask, { flush: "post" });
+watch([() => cutter.done, () => cutter.time, () => cutter.weeded, () => cutter.playing, () => cutter.weeding, view, size, isDark], ask, { flush: "post" });
 
 function onDown(event: PointerEvent): void {
   if (event.button === 0) (event.target as Element).setPointerCapture(event.pointerId);
@@ -90,7 +91,7 @@ onScopeDispose(() => {
 </template>
 
 <style scoped>
-.cutter { position: relative; overflow: hidden; border: 1px solid var(--line); min-width: 0; min-height: 0; background: #d8d0c1; }
+.cutter { position: relative; overflow: hidden; border: 1px solid var(--line); min-width: 0; min-height: 0; background: var(--board); }
 canvas { position: absolute; inset: 0; width: 100%; height: 100%; touch-action: none; cursor: grab; }
 canvas:focus-visible { outline-offset: -3px; }
 </style>

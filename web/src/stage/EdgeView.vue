@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The layers cut through at the seam, seen from the side, on the stage's own scale. */
+/** The layers cut through at the seam, seen from the side, on the stage's own scale. Pointed at, it says what lies there in words. */
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
@@ -49,11 +49,16 @@ const counts = computed(() => {
     .map((run) => ({ films: run.films, at: ((run.start + run.stop) / 2) * stage.view.scale + offset.value }))
     .filter(({ at }) => at > 24 && at < extent.value - 4);
 });
+const words = computed(() => {
+  const layers = job.result?.layers ?? [];
+  const names = [...new Set(props.bars.map((bar) => bar.layer))].map((i) => layers[i]?.name ?? "");
+  return names.length ? `${t("edge.stack", { names: names.join(t("edge.then")) })} ${t("edge.most", most.value)}` : t("edge.nothing");
+});
 const textAt = computed(() => MARGIN + BASE_DEPTH + BASE_GAP + most.value * film.value + 5);
 </script>
 
 <template>
-  <figure class="edge" :class="stage.axis" :aria-label="t('edge.label')">
+  <figure class="edge" :class="stage.axis" :aria-label="t('edge.label')" tabindex="0">
     <svg width="100%" height="100%" aria-hidden="true">
       <rect :x="upright ? MARGIN : 0" :y="upright ? 0 : MARGIN" :width="upright ? BASE_DEPTH : '100%'" :height="upright ? '100%' : BASE_DEPTH" :fill="base" stroke="#0004" stroke-width="0.7" />
       <rect
@@ -76,14 +81,20 @@ const textAt = computed(() => MARGIN + BASE_DEPTH + BASE_GAP + most.value * film
         :dominant-baseline="upright ? 'middle' : 'auto'"
       >{{ count.films }}</text>
     </svg>
-    <figcaption>{{ t("edge.films") }}</figcaption>
+    <span class="unit" aria-hidden="true">{{ t("edge.films") }}</span>
+    <figcaption><b>{{ t("edge.under") }}</b> {{ words }}</figcaption>
   </figure>
 </template>
 
 <style scoped>
-.edge { position: relative; margin: 0; border: 1px solid var(--line); background: #f1ebdd; overflow: hidden; min-width: 0; min-height: 0; }
+.edge { position: relative; margin: 0; border: 1px solid var(--line); background: var(--well); min-width: 0; min-height: 0; }
+svg { overflow: hidden; }
 .edge.x { border-left: 0; }
 .edge.y { border-top: 0; }
-figcaption { position: absolute; right: 7px; top: 5px; font-size: 11.5px; color: var(--soft); background: #f1ebdd; padding: 0 2px; }
+.unit { position: absolute; right: 7px; top: 5px; font-size: 11.5px; color: var(--soft); background: var(--well); padding: 0 2px; }
+figcaption { position: absolute; right: calc(100% + 6px); top: 60px; width: 220px; padding: 8px 11px; background: var(--paper); border: 1px solid var(--line); border-radius: 3px; font-size: 13px; opacity: 0; pointer-events: none; z-index: 3; }
+.y figcaption { right: 12px; top: auto; bottom: calc(100% + 6px); }
+figcaption b { display: block; }
+.edge:hover figcaption, .edge:focus-visible figcaption { opacity: 1; }
 text { font-size: 11.5px; fill: var(--soft); font-family: var(--text); }
 </style>

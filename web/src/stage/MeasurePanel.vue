@@ -27,6 +27,6 @@ const told = computed(() =>
 </template>
 
 <style scoped>
-.panel { position: absolute; left: 12px; bottom: 58px; width: 236px; display: grid; gap: 8px; padding: 10px 12px; background: #fffdf8; border: 1px solid var(--line); border-radius: 3px; z-index: 1; font-size: 0.9rem; }
+.panel { position: absolute; left: 12px; bottom: 58px; width: 236px; display: grid; gap: 8px; padding: 10px 12px; background: var(--paper); border: 1px solid var(--line); border-radius: 3px; z-index: 1; font-size: 0.9rem; }
 p { margin: 0; }
 </style>

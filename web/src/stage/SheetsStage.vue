@@ -10,6 +10,7 @@ import { useStage } from "@/stores/stage";
 
 import BoardFrame from "./BoardFrame.vue";
 import { drawSheets, type PartShape } from "./drawSheets";
+import { isDark } from "./surroundings";
 import { useBoard } from "./useBoard";
 import { useCanvasSize } from "./useCanvasSize";
 import { useSheetsPointer, type SheetDrag } from "./useSheetsPointer";
@@ -64,7 +65,7 @@ function paint(): void {
     });
   });
 }
-watch([plan, view, size, held, titles, () => stage.unit], paint, { flush: "post" });
+watch([plan, view, size, held, titles, isDark, () => stage.unit], paint, { flush: "post" });
 
 const { onDown, onMove, onUp, onCancel, onKey } = useSheetsPointer({ canvas, board, drag, parts, places });
 
@@ -86,7 +87,7 @@ onScopeDispose(() => cancelAnimationFrame(asked));
 </template>
 
 <style scoped>
-.sheets { position: relative; overflow: hidden; border: 1px solid var(--line); min-width: 0; min-height: 0; background: #d8d0c1; }
+.sheets { position: relative; overflow: hidden; border: 1px solid var(--line); min-width: 0; min-height: 0; background: var(--board); }
 canvas { position: absolute; inset: 0; width: 100%; height: 100%; touch-action: none; cursor: grab; }
 canvas:focus-visible { outline-offset: -3px; }
 </style>

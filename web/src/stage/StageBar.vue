@@ -42,14 +42,14 @@ const tools: { icon: IconName; label: string; act: () => void }[] = [
 
 <style scoped>
 .bar { position: absolute; left: 12px; right: 12px; bottom: 12px; display: flex; justify-content: space-between; align-items: end; pointer-events: none; z-index: 1; }
-.bar > * { background: #fffdf8; border: 1px solid var(--line); border-radius: 3px; pointer-events: auto; }
-.state { padding: 4px 10px; font-size: 12.5px; color: #2c5f4d; }
+.bar > * { background: var(--paper); border: 1px solid var(--line); border-radius: 3px; pointer-events: auto; }
+.state { padding: 4px 10px; font-size: 12.5px; color: var(--ok); }
 .state::before { content: "✓ "; }
 .state.preview { color: var(--soft); }
 .state.preview::before { content: ""; }
 .tools { display: flex; align-items: center; margin-left: auto; }
 .tools button { border: 0; background: none; padding: 6px 8px; display: grid; cursor: pointer; color: var(--ink); }
-.tools button[aria-pressed="true"] { background: var(--seam); color: #fffdf8; }
-.tools button:hover:not([aria-pressed="true"]) { background: #efe9dc; }
+.tools button[aria-pressed="true"] { background: var(--seam); color: var(--on-seam); }
+.tools button:hover:not([aria-pressed="true"]) { background: var(--hover); }
 .tools span { min-width: 52px; text-align: right; padding-right: 10px; font-size: 12.5px; color: var(--soft); }
 </style>

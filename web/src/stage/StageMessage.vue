@@ -51,5 +51,5 @@ const percent = computed(() => Math.round(job.fraction * 100));
 
 <style scoped>
 .place { position: absolute; left: 50%; top: 60px; transform: translateX(-50%); z-index: 4; width: min(460px, calc(100% - 40px)); display: grid; justify-items: center; }
-.working { display: flex; align-items: center; gap: 14px; background: #fffdf8; border: 1px solid var(--line); border-radius: 3px; padding: 6px 8px 6px 14px; }
+.working { display: flex; align-items: center; gap: 14px; background: var(--paper); border: 1px solid var(--line); border-radius: 3px; padding: 6px 8px 6px 14px; }
 </style>

@@ -24,6 +24,7 @@ import SeamHandle from "./SeamHandle.vue";
 import type { LayerShape } from "./shapes";
 import StageBar from "./StageBar.vue";
 import StateMenu from "./StateMenu.vue";
+import { isDark } from "./surroundings";
 import { useCanvasSize } from "./useCanvasSize";
 import { useStagePointer } from "./useStagePointer";
 
@@ -93,6 +94,7 @@ const scene = computed<Scene | null>(() =>
         check: check.scene,
         shown: layers.shown,
         alone: layers.alone,
+        lit: layers.lit,
         pageSize: [job.result.width_mm, job.result.height_mm],
         variant: variant.value,
         measure: measure.active ? { ends: measure.shown, hover: measure.hover, label: lengthLabel.value } : null,
@@ -114,7 +116,7 @@ function paint(atRest: boolean): void {
     if (pen && scene.value && !drawScene(pen, scene.value, atRest)) resting = window.setTimeout(() => paint(true), REST_MS);
   });
 }
-watch(scene, () => paint(false), { flush: "post" });
+watch([scene, isDark], () => paint(false), { flush: "post" });
 
 watch(
   () => job.result,

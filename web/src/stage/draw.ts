@@ -93,6 +93,8 @@ export interface Scene {
   shown: number;
   /** The layer that is shown alone, by its place. */
   alone: number;
+  /** The layer that all others step back behind, by its place; -1 for none. */
+  lit: number;
   /** The make for another cloth. shift: of its page against this one, mm. */
   variant: { shapes: LayerShape[]; base: string; shift: Point } | null;
   /** The part of the stage that a state is seen on, px; all of it where nothing is said. */
@@ -127,7 +129,7 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
     const held = scene.arrange?.compared?.[x || y ? 1 : 0];
     if (held) drawCompared(pen, scene, state, held);
     else if (scene.arrange?.live) drawLive(pen, scene, state);
-    else if (large && scene.shown >= scene.shapes.length && (state === "made_up" || state === "cut_lines")) {
+    else if (large && isTraced(scene, state)) {
       sharp = showPlate(pen, scene, state, atRest, (own, whole) => drawState(own, { ...whole, hand: null }, state)) && sharp;
       toPage(pen, scene);
       if (state === "cut_lines" && scene.hand) drawHand(pen, scene.hand, 1 / scene.view.scale);
@@ -165,6 +167,12 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
   return sharp;
 }
 
+/** Whether a state shows lines that are there, painted slowly where there are many. */
+function isTraced({ shapes, shown, lit }: Scene, state: StageState): boolean {
+  if (state === "colours") return shapes.length > 0 && shapes.every(({ own }) => own !== null);
+  return state === "cut_lines" || (state === "made_up" && shown >= shapes.length && lit < 0);
+}
+
 /** One state over the whole stage; also used for the thumbnails of the course. */
 export function drawState(pen: Pen, scene: Scene, state: StageState): void {
   const { width, height } = scene.size;
@@ -187,15 +195,23 @@ export function drawState(pen: Pen, scene: Scene, state: StageState): void {
       } else drawImage(pen, scene, item, item.images.picture);
       drawVeil(pen, scene, item, item.images.background, grounds[scene.clearedOn]);
     }
-  } else if (state === "colours") {
+  } else if (state === "colours" || state === "pixels") {
     pen.fillStyle = hatchPattern(pen) ?? PAPER;
     pen.fillRect(0, 0, width, height);
     page();
-    for (const item of scene.items) drawImage(pen, scene, item, item.images.colours);
+    // The lines, as soon as there are any; colours that are one layer now are told apart by their pixels only.
+    if (isTraced(scene, state)) drawMadeUp(pen, { ...scene, shapes: scene.shapes.flatMap((shape) => (shape.own ? [{ ...shape, colour: shape.own }] : [])) });
+    else for (const item of scene.items) drawImage(pen, scene, item, item.images.colours);
   } else if (state === "made_up") {
     fill(pen, scene, scene.base);
     page();
     drawMadeUp(pen, scene.shown < scene.shapes.length ? { ...scene, shapes: scene.shapes.slice(0, scene.shown) } : scene);
+    const lit = scene.shapes[scene.lit];
+    if (lit) {
+      fill(pen, scene, `${scene.base}d0`);
+      page();
+      drawMadeUp(pen, { ...scene, shapes: [lit] });
+    }
   } else if (state === "alone") {
     fill(pen, scene, scene.base);
     page();
@@ -385,7 +401,7 @@ function drawCutLines(pen: Pen, scene: Scene): void {
     pen.stroke(path);
   }
   drawOpenLines(pen, scene, px);
-  if (scene.view.scale >= NODES_FROM_SCALE) drawNodes(pen, scene, px);
+  if (scene.view.scale >= NODES_FROM_SCALE && scene.marks) drawNodes(pen, scene, px);
   if (scene.hand) drawHand(pen, scene.hand, px);
 }
 

@@ -5,6 +5,8 @@ import { contrast } from "@/core/colour";
 import { along, moveAt, shareOf } from "@/core/cutting";
 import type { Size, Viewport } from "@/core/viewport";
 
+import { surroundings } from "./surroundings";
+
 const LINER = "#efe9dc";
 const TRAVEL = "rgb(90 97 99 / 0.35)";
 const SEAM = "#b8336a";
@@ -55,7 +57,7 @@ function trail(path: Path2D, points: readonly number[]): void {
 
 export function drawCut(pen: Pen, { sheet, pieces, time, weeded, view, size, pixelRatio }: CutScene, lines: DoneLines): void {
   pen.setTransform(pixelRatio, 0, 0, pixelRatio, 0, 0);
-  pen.fillStyle = "#d8d0c1";
+  pen.fillStyle = surroundings().board;
   pen.fillRect(0, 0, size.width, size.height);
   pen.setTransform(pixelRatio * view.scale, 0, 0, pixelRatio * view.scale, pixelRatio * view.x, pixelRatio * view.y);
   const px = 1 / view.scale;

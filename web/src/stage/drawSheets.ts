@@ -8,6 +8,7 @@ import { MM_PER, type Unit } from "@/core/units";
 import type { Viewport } from "@/core/viewport";
 
 import { hatchPattern } from "./hatch";
+import { surroundings } from "./surroundings";
 
 type Pen = CanvasRenderingContext2D;
 
@@ -31,14 +32,13 @@ export interface SheetScene {
 }
 
 const MAT = "#c3bba8";
-const INK = "#26323d";
 const SEAM = "#b8336a";
 
 export function drawSheets(pen: Pen, scene: SheetScene): void {
   const { size, pixelRatio } = scene;
   pen.setTransform(pixelRatio, 0, 0, pixelRatio, 0, 0);
   pen.clearRect(0, 0, size.width, size.height);
-  pen.fillStyle = "#d8d0c1";
+  pen.fillStyle = surroundings().board;
   pen.fillRect(0, 0, size.width, size.height);
   scene.plan.sheets.forEach((sheet, i) => drawSheet(pen, scene, sheet, i));
   if (scene.picked) drawHeld(pen, scene, scene.picked);
@@ -174,14 +174,14 @@ function drawTitle(pen: Pen, { view, pixelRatio, titles }: SheetScene, at: OnTab
   if (width < 60) return;
   const [x, y] = [at.x * view.scale + view.x, at.y * view.scale + view.y - 7];
   pen.textAlign = "left";
-  pen.fillStyle = INK;
+  pen.fillStyle = surroundings().ink;
   pen.font = "600 13px 'Bricolage Grotesque', system-ui, sans-serif";
   const noteWidth = told.note ? pen.measureText(told.note).width + 14 : 0;
   const whole = told.title + told.kind;
   pen.fillText(pen.measureText(whole).width <= width - noteWidth ? whole : shortened(pen, told.title, width - noteWidth), x, y);
   if (told.note && width > noteWidth + 60) {
     pen.font = "600 12.5px 'Atkinson Hyperlegible', system-ui, sans-serif";
-    pen.fillStyle = "#8a3b12";
+    pen.fillStyle = surroundings().warn;
     pen.textAlign = "right";
     pen.fillText(told.note, x + width, y);
   }

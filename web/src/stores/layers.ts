@@ -15,6 +15,8 @@ export const useLayers = defineStore("layers", () => {
   const stage = useStage();
   /** The layer that is shown alone, by its place. */
   const alone = ref(0);
+  /** The layer that is lit up while the pointer is on its row; -1 for none. */
+  const lit = ref(-1);
   /** How many layers are put on. */
   const shown = ref(Infinity);
   /** The cloth that is looked at beside the job's own. */
@@ -45,10 +47,13 @@ export const useLayers = defineStore("layers", () => {
   }
 
   watch([() => job.kept?.id, () => job.kept?.moves, () => chosen.value?.id, wanted], () => void load(), { immediate: true });
-  watch([() => job.kept?.id, () => stage.step], () => (shown.value = Infinity));
+  watch([() => job.kept?.id, () => stage.step], () => {
+    shown.value = Infinity;
+    lit.value = -1;
+  });
   watch(() => job.result?.layers.length, (count) => {
     if (alone.value >= (count ?? 0)) alone.value = 0;
   });
 
-  return { alone, shown, cloth, variants, chosen, variant, failed };
+  return { alone, lit, shown, cloth, variants, chosen, variant, failed };
 });

@@ -65,13 +65,13 @@ function key(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
-.compare { position: relative; background: #fff; border: 1px solid var(--line); overflow: hidden; touch-action: none; cursor: ew-resize; min-height: 0; }
+.compare { position: relative; background: var(--paper); border: 1px solid var(--line); overflow: hidden; touch-action: none; cursor: ew-resize; min-height: 0; }
 .side { position: absolute; inset: 8px; }
 .side > * { position: absolute; width: 100%; height: 100%; object-fit: contain; user-select: none; }
 .side { inset: 0; padding: 8px; }
 .side > * { inset: 0; }
 .seam { position: absolute; top: 0; bottom: 0; width: 0; border-left: 2px solid var(--seam); }
 .left { position: absolute; left: 6px; top: 6px; width: 108px; cursor: default; }
-.right { position: absolute; right: 6px; top: 6px; padding: 4px 9px; font: 600 14px/1.2 var(--heading); background: var(--seam); color: #fff; }
+.right { position: absolute; right: 6px; top: 6px; padding: 4px 9px; font: 600 14px/1.2 var(--heading); background: var(--seam); color: var(--on-seam); }
 .none { padding: 20px; }
 </style>

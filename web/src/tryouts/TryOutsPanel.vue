@@ -45,7 +45,7 @@ function back(): void {
       {{ words(tries.error) }}
       <template #actions><AppButton small @click="tries.open">{{ t("errors.again") }}</AppButton></template>
     </AppNotice>
-    <ul class="cards">
+    <ul class="cards" tabindex="0">
       <li v-for="one in tries.all" :key="one.letter">
         <TryOutCard :one="one" :picked="one.letter === tries.picked" :beaten="tries.beaten.has(one.letter)" @pick="tries.picked = one.letter" />
       </li>

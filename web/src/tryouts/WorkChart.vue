@@ -61,7 +61,7 @@ const drawn = computed(() => [...done.value].sort((a, b) => Number(a.letter === 
 .word { font-size: 11.5px; fill: var(--soft); }
 .front { fill: none; stroke: var(--seam); stroke-dasharray: 4 3; }
 .place { cursor: pointer; }
-.place rect { fill: #fff; stroke: var(--ink); }
+.place rect { fill: var(--paper); stroke: var(--ink); }
 .place text { font: 600 13px var(--heading); fill: var(--ink); }
 .beaten rect { fill: var(--felt); stroke: var(--stitch); }
 .beaten text { fill: var(--soft); }

@@ -25,8 +25,9 @@ const id = useId();
 </template>
 
 <style scoped>
-.field { display: grid; gap: 6px; }
+.field { display: grid; gap: 4px; }
 .label { font-weight: 700; }
 .choice { display: flex; }
-.choice :deep(.p-togglebutton) { flex: 1; }
+.choice :deep(.p-togglebutton) { flex: 1; padding: 2px; }
+.choice :deep(.p-togglebutton-content) { padding: 2px 8px; }
 </style>

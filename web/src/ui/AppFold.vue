@@ -1,10 +1,10 @@
 <script setup lang="ts">
-/** What is used seldom, behind its title. It remembers whether it was open. */
+/** What is used seldom, behind its title. It remembers whether it was open; opened: at first. */
 import { ref } from "vue";
 
-const props = defineProps<{ title: string; name: string; note?: string }>();
+const props = defineProps<{ title: string; name: string; note?: string; opened?: boolean }>();
 const KEY = `bisectum.fold.${props.name}`;
-const open = ref(localStorage.getItem(KEY) === "open");
+const open = ref((localStorage.getItem(KEY) ?? (props.opened ? "open" : "shut")) === "open");
 
 function onToggle(event: Event): void {
   open.value = (event.target as HTMLDetailsElement).open;
@@ -20,7 +20,7 @@ function onToggle(event: Event): void {
 </template>
 
 <style scoped>
-.fold { border-top: 1px dashed var(--stitch); padding-top: 8px; }
+.fold { border-top: 1px dashed var(--stitch); padding-top: 6px; }
 summary { cursor: pointer; display: flex; justify-content: space-between; gap: 8px; align-items: baseline; list-style-position: inside; padding: 2px 0; }
 summary::before { content: "▸"; color: var(--soft); margin-right: -2px; }
 .fold[open] > summary::before { content: "▾"; }
@@ -28,5 +28,5 @@ summary::-webkit-details-marker { display: none; }
 summary { list-style: none; }
 summary b { flex: 1; }
 small { text-align: right; }
-.inside { display: grid; gap: 12px; padding: 10px 0 4px; }
+.inside { display: grid; grid-template-columns: minmax(0, 1fr); gap: 11px; padding: 8px 0 4px; }
 </style>

@@ -23,6 +23,6 @@ function onTyped(next: number | null | undefined | string): void {
 </template>
 
 <style scoped>
-.field { display: grid; gap: 4px; min-width: 0; }
+.field { display: grid; gap: 3px; min-width: 0; }
 label { font-weight: 700; }
 </style>

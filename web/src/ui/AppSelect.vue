@@ -11,7 +11,7 @@ const id = useId();
 </script>
 
 <template>
-  <div class="field">
+  <div class="field" :class="{ bare: hideLabel }">
     <label :id="id" :class="{ 'visually-hidden': hideLabel }">{{ label }}</label>
     <Select
       v-model="marked"
@@ -26,6 +26,7 @@ const id = useId();
 </template>
 
 <style scoped>
-.field { display: grid; grid-template-columns: minmax(0, 1fr); gap: 6px; }
-label { font-weight: 700; }
+.field { display: grid; grid-template-columns: fit-content(40%) minmax(0, 1fr); gap: 8px; align-items: center; }
+.field.bare { grid-template-columns: minmax(0, 1fr); }
+label { font-weight: 700; line-height: 1.2; }
 </style>

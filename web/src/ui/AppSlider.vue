@@ -102,10 +102,11 @@ onBeforeUnmount(() => {
 </template>
 
 <style scoped>
-.slider { display: grid; gap: 10px; }
+.slider { display: grid; gap: 2px; }
 .row { display: flex; justify-content: space-between; align-items: center; gap: 8px; }
 .row label { font-weight: 700; }
-.ends { display: flex; justify-content: space-between; font-size: 12px; color: var(--soft); margin-top: 2px; }
-.typed :deep(input) { width: 92px; text-align: right; font-variant-numeric: tabular-nums; padding: 3px 7px; }
-.slider :deep(.p-slider) { margin: 3px 6px; }
+.ends { display: flex; justify-content: space-between; font-size: 11.5px; line-height: 13px; color: var(--soft); }
+.typed :deep(input) { width: 86px; text-align: right; font-variant-numeric: tabular-nums; padding: 1px 6px; height: 24px; }
+.slider :deep(.p-slider) { margin: 5px 6px 4px; }
+.slider :deep(.p-slider-handle) { height: 14px; }
 </style>

@@ -18,7 +18,7 @@ const text = (event: Event): string => (event.target as HTMLInputElement).value;
 </template>
 
 <style scoped>
-.well { width: 34px; height: 34px; padding: 0; border: 1px solid rgb(0 0 0 / 0.25); border-radius: 2px; background: none; cursor: pointer; }
+.well { width: 34px; height: 34px; padding: 0; border: 1px solid var(--edge); border-radius: 2px; background: none; cursor: pointer; }
 .well::-webkit-color-swatch-wrapper { padding: 0; }
 .well::-webkit-color-swatch { border: 0; border-radius: 1px; }
 </style>

@@ -62,7 +62,7 @@ async function takeOut(): Promise<void> {
 <template>
   <p v-if="job.items.length === 1" class="soft">{{ t("arrange.lead") }}</p>
   <AddItems />
-  <ol class="list" role="listbox" aria-multiselectable="true" :aria-label="t('arrange.list')">
+  <ol class="list" :aria-label="t('arrange.list')">
     <ItemRow
       v-for="(item, i) in topmostFirst" :key="item.id" :item="item" :size="sizeOf(item.id)" :picked="arrange.pickedIds.includes(item.id)"
       :first="i === 0" :last="i === job.items.length - 1"

@@ -63,10 +63,10 @@ async function own(event: Event): Promise<void> {
 .label { font-weight: 700; }
 button { display: flex; justify-content: space-between; align-items: baseline; gap: 8px; width: 100%; padding: 5px 9px; border: 1px solid transparent; background: none; cursor: pointer; text-align: left; color: var(--ink); }
 button > span { font-size: 18px; line-height: 1.25; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.chosen { border-color: var(--line); background: #fffdf8; }
+.chosen { border-color: var(--line); background: var(--paper); }
 .chosen::after { content: "▾"; color: var(--soft); }
 .all { list-style: none; margin: 0; padding: 0; border: 1px solid var(--line); background: var(--card); max-height: 236px; overflow-y: auto; }
-.all button:hover, .all button:focus-visible { background: #ece6d9; }
+.all button:hover, .all button:focus-visible { background: var(--hover); }
 .all button.on { box-shadow: inset 3px 0 0 var(--seam); }
 .own { border-top: 1px dashed var(--stitch); }
 .own label { display: block; padding: 8px 9px; cursor: pointer; text-decoration: underline; text-decoration-color: var(--stitch); text-underline-offset: 3px; }

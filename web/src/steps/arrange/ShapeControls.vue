@@ -65,8 +65,8 @@ const most = computed(() => Math.max(5, Math.min(made.value?.width_mm ?? 10, mad
 <style scoped>
 .group { display: grid; gap: 14px; border-top: 1px dashed var(--stitch); padding-top: 12px; }
 .forms { display: grid; grid-template-columns: repeat(5, 1fr); gap: 4px; }
-.forms button { display: grid; place-items: center; padding: 3px; border: 1px solid var(--line); background: var(--card); color: #6a7178; cursor: pointer; }
+.forms button { display: grid; place-items: center; padding: 3px; border: 1px solid var(--line); background: var(--card); color: var(--soft); cursor: pointer; }
 .forms button:hover { color: var(--ink); }
-.forms button.on { color: var(--seam); border-color: var(--seam); background: #fffdf8; }
+.forms button.on { color: var(--seam); border-color: var(--seam); background: var(--paper); }
 .sizes { display: grid; grid-template-columns: 1fr 1fr auto; gap: 8px; align-items: end; }
 </style>

@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 
 import type { BackgroundSettings } from "@/api/types";
 import AppCheck from "@/ui/AppCheck.vue";
+import AppFold from "@/ui/AppFold.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
 const props = defineProps<{ settings: BackgroundSettings }>();
@@ -14,8 +15,7 @@ const largest = computed(() => props.settings.parts_kept === "largest");
 </script>
 
 <template>
-  <details class="edges" :open="Boolean(settings.edge_mm || settings.edge_smooth_mm || settings.reverse)">
-    <summary>{{ t("edges.title") }}</summary>
+  <AppFold :title="t('edges.title')" name="edges" :opened="Boolean(settings.edge_mm || settings.edge_smooth_mm || settings.reverse)">
     <AppSlider
       :label="t('edges.move')" :value="settings.edge_mm" :min="-3" :max="3" :step="0.05" :digits="2" unit="mm"
       :low="t('edges.in')" :high="t('edges.out')" @move="emit('move', { edge_mm: $event })" @settle="emit('settle', { edge_mm: $event })"
@@ -33,11 +33,5 @@ const largest = computed(() => props.settings.parts_kept === "largest");
     <AppCheck :label="t('edges.largest')" :value="largest" @settle="emit('settle', { parts_kept: $event ? 'largest' : 'all' })" />
     <AppCheck :label="t('edges.halo')" :value="settings.halo" @settle="emit('settle', { halo: $event })" />
     <AppCheck :label="t('edges.reverse')" :value="settings.reverse" @settle="emit('settle', { reverse: $event })" />
-  </details>
+  </AppFold>
 </template>
-
-<style scoped>
-.edges { border-top: 1px dashed var(--stitch); padding-top: 8px; }
-summary { font-weight: 700; cursor: pointer; padding: 4px 0; }
-.edges > :not(summary) { margin-top: 10px; }
-</style>

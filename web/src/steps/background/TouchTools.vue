@@ -155,5 +155,6 @@ function look(touch: Touch | null): void {
 .touches { border: 1px solid var(--line); background: var(--card); padding: 8px 10px; display: grid; gap: 8px; }
 .touches h3, .touches p { margin: 0; }
 .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
+.grid :deep(.small) { padding: 4px 2px; }
 .end { display: flex; justify-content: space-between; align-items: center; }
 </style>

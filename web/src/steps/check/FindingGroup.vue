@@ -66,10 +66,10 @@ h3 { font-size: 14.5px; }
 h3 span { color: var(--soft); font-weight: 600; }
 ul { list-style: none; margin: 0; padding: 0; }
 li { border-top: 1px dashed var(--stitch); }
-li.on { background: #f3e4ea; }
+li.on { background: var(--tint); }
 .row { display: flex; gap: 8px; align-items: center; width: 100%; border: 0; background: none; text-align: left; padding: 5px 4px; cursor: pointer; font-size: 13px; }
-.row:hover { background: #efe9dc; }
+.row:hover { background: var(--hover); }
 .on .row:hover { background: none; }
-.row i { flex: none; width: 14px; height: 14px; border: 1px solid rgb(0 0 0 / 0.25); }
+.row i { flex: none; width: 14px; height: 14px; border: 1px solid var(--edge); }
 .do { display: flex; flex-wrap: wrap; gap: 6px; padding: 2px 4px 7px; }
 </style>

@@ -23,7 +23,7 @@ const rows = computed(() => (check.found?.of_layers ?? []).flatMap((own, i) => {
 <template>
   <AppFold v-if="work" :title="t('check.work')" name="check-work" :note="t('check.workNote', { cut: minutes(work.cut_s), weed: minutes(work.weed_s) })">
     <table>
-      <thead><tr><th /><th>{{ t("check.columns.pieces") }}</th><th>{{ t("check.columns.metres") }}</th><th>{{ t("check.columns.cut") }}</th><th>{{ t("check.columns.weed") }}</th></tr></thead>
+      <thead><tr><th><span class="visually-hidden">{{ t("check.columns.layer") }}</span></th><th>{{ t("check.columns.pieces") }}</th><th>{{ t("check.columns.metres") }}</th><th>{{ t("check.columns.cut") }}</th><th>{{ t("check.columns.weed") }}</th></tr></thead>
       <tbody>
         <tr v-for="(row, i) in rows" :key="i">
           <td class="name"><i :style="{ background: row.colour }" :title="row.name" />{{ row.name }}</td>
@@ -42,5 +42,5 @@ th { color: var(--soft); font-weight: 700; }
 th:first-child, td:first-child { text-align: left; width: 32%; }
 tfoot td { border-top: 1px dashed var(--stitch); font-weight: 700; }
 .name { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-i { display: inline-block; width: 11px; height: 11px; border: 1px solid rgb(0 0 0 / 0.25); margin-right: 5px; vertical-align: -1px; }
+i { display: inline-block; width: 11px; height: 11px; border: 1px solid var(--edge); margin-right: 5px; vertical-align: -1px; }
 </style>

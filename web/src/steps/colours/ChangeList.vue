@@ -30,6 +30,6 @@ const swatches = ({ colour, into }: PaletteChange): string[] => [colour, into].f
 .changes { list-style: none; margin: 0; padding: 0; font-size: 0.86rem; }
 li { display: flex; align-items: center; gap: 6px; }
 li.missed { color: var(--soft); }
-i { width: 14px; height: 14px; border: 1px solid rgb(0 0 0 / 0.2); }
+i { width: 14px; height: 14px; border: 1px solid var(--edge); }
 li button { margin-left: auto; }
 </style>

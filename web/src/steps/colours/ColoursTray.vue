@@ -72,46 +72,46 @@ function mergeThem(colour: string, into: string): void {
 
 <template>
   <KindNote v-if="settings" :facts="facts" :settings="settings" @settle="settle" />
-  <p class="soft">{{ intro }}</p>
+  <p class="soft">{{ facts && settings?.kind === "auto" ? t(`kindWords.${facts.reason}`) : "" }} {{ intro }}</p>
   <PageControls v-if="facts?.page && settings" :page="facts.page" :settings="settings" @move="move" @settle="settle" />
-  <AppButton v-if="!facts?.page" :look="isPhoto ? 'main' : 'plain'" @click="openTryOuts">{{ t("photo.tryOuts") }}</AppButton>
-  <PhotoControls v-if="isPhoto && facts && settings" :facts="facts" :settings="settings" @move="move" @settle="settle" />
-  <LightTools v-if="isPhoto && settings" :settings="settings" />
+  <AppButton v-if="!facts?.page" small :look="isPhoto ? 'main' : 'plain'" @click="openTryOuts">{{ t("photo.tryOuts") }}</AppButton>
+  <AppSlider
+    v-if="settings && facts && facts.method !== 'ink' && !isPhoto"
+    :label="t('colours.count')"
+    :value="settings.count ?? facts.palette.length"
+    :min="1"
+    :max="Math.max(12, facts.found)"
+    :step="1"
+    :low="t('colours.fewer')"
+    :high="t('colours.more')"
+    @move="move({ count: $event })"
+    @settle="settle({ count: $event })"
+  />
+  <AppButton v-if="settings?.count != null && !isPhoto" small @click="settle({ count: null })">{{ t("colours.auto") }}</AppButton>
+  <PhotoControls v-if="isPhoto && facts && settings" :facts="facts" :settings="settings" @move="move" @settle="settle">
+    <LightTools :settings="settings" />
+  </PhotoControls>
   <template v-if="facts && settings">
-    <PaletteList :palette="facts.palette" :layers="job.result?.layers ?? []" :settings="settings" @settle="settle" />
+    <PaletteList :palette="facts.palette" :layers="job.result?.layers ?? []" :settings="settings" @settle="settle">
+      <AppSlider
+        v-if="!isPhoto && !facts.page"
+        :label="t('colours.shades')"
+        :value="settings.shades"
+        :min="1"
+        :max="12"
+        :step="1"
+        :low="t('colours.asFound')"
+        :high="t('colours.manySteps')"
+        @move="move({ shades: $event })"
+        @settle="settle({ shades: $event })"
+      />
+      <PinPicker :settings="settings" @settle="settle" />
+    </PaletteList>
     <ChangeList :settings="settings" :missed="missed" @settle="settle" />
     <AppNotice v-for="({ text, merge }, i) in notes.slice(0, 4)" :key="i" kind="note">
       {{ text }}
       <template v-if="merge" #actions><AppButton small @click="merge">{{ t("palette.mergeThem") }}</AppButton></template>
     </AppNotice>
-  </template>
-  <template v-if="settings && facts">
-    <AppSlider
-      v-if="facts.method !== 'ink' && !isPhoto"
-      :label="t('colours.count')"
-      :value="settings.count ?? facts.palette.length"
-      :min="1"
-      :max="Math.max(12, facts.found)"
-      :step="1"
-      :low="t('colours.fewer')"
-      :high="t('colours.more')"
-      @move="move({ count: $event })"
-      @settle="settle({ count: $event })"
-    />
-    <AppButton v-if="settings.count != null && !isPhoto" @click="settle({ count: null })">{{ t("colours.auto") }}</AppButton>
-    <AppSlider
-      v-if="!isPhoto && !facts.page"
-      :label="t('colours.shades')"
-      :value="settings.shades"
-      :min="1"
-      :max="12"
-      :step="1"
-      :low="t('colours.asFound')"
-      :high="t('colours.manySteps')"
-      @move="move({ shades: $event })"
-      @settle="settle({ shades: $event })"
-    />
-    <PinPicker :settings="settings" @settle="settle" />
     <p v-if="facts.absorbed" class="soft">{{ t("colours.absorbed", facts.absorbed) }}</p>
   </template>
 </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What kind of picture it is, by what that was told, and the choice to say otherwise. */
+/** What kind of picture it is, and the choice to say otherwise. */
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
@@ -19,5 +19,4 @@ const kinds = computed(() =>
 
 <template>
   <AppSelect :model-value="settings.kind" :label="t('kindWords.is')" :options="kinds" @update:model-value="emit('settle', { kind: $event })" />
-  <p v-if="facts && settings.kind === 'auto'" class="soft">{{ t(`kindWords.${facts.reason}`) }}</p>
 </template>

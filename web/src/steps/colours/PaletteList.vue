@@ -10,6 +10,7 @@ import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 import { useTools } from "@/stores/tools";
 import AppButton from "@/ui/AppButton.vue";
+import AppFold from "@/ui/AppFold.vue";
 import AppSelect from "@/ui/AppSelect.vue";
 
 const RING_PX = 3;
@@ -114,20 +115,23 @@ onScopeDispose(() => light(null));
       </div>
     </li>
   </ul>
-  <div class="row">
-    <AppButton small :pressed="tools.tool?.name === 'give-own'" @click="takeArea(null)">{{ t("palette.ownLayer") }}</AppButton>
-  </div>
   <p v-if="tools.tool?.name.startsWith('give')" class="soft" aria-live="polite">{{ t("palette.clickArea") }}</p>
+  <AppFold :title="t('palette.byHand')" name="palette-by-hand">
+    <div class="row">
+      <AppButton small :pressed="tools.tool?.name === 'give-own'" @click="takeArea(null)">{{ t("palette.ownLayer") }}</AppButton>
+    </div>
+    <slot />
+  </AppFold>
 </template>
 
 <style scoped>
 .list { list-style: none; padding: 0; margin: 0; border: 1px solid var(--line); background: var(--card); }
 li + li { border-top: 1px solid var(--line); }
 li.over { outline: 2px solid var(--seam); outline-offset: -2px; }
-.chip { width: 100%; display: grid; grid-template-columns: 20px 34px minmax(0, 1fr) auto; gap: 10px; align-items: center; padding: 6px 10px 6px 6px; border: 0; background: none; font: inherit; color: inherit; text-align: left; cursor: grab; }
-.chip:hover { background: rgb(0 0 0 / 0.04); }
-.swatch { height: 34px; border: 1px solid rgb(0 0 0 / 0.2); }
-.where { width: 34px; height: 34px; }
+.chip { width: 100%; display: grid; grid-template-columns: 20px 34px minmax(0, 1fr) auto; gap: 10px; align-items: center; padding: 2px 10px 2px 6px; border: 0; background: none; font: inherit; color: inherit; text-align: left; cursor: grab; }
+.chip:hover { background: var(--hover); }
+.swatch { height: 30px; border: 1px solid var(--edge); }
+.where { width: 32px; height: 32px; }
 .words { display: grid; line-height: 1.25; }
 b { display: inline-block; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 b::first-letter { text-transform: uppercase; }

@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 
 import type { ColourFacts, ColoursSettings } from "@/api/types";
 import AppCheck from "@/ui/AppCheck.vue";
+import AppFold from "@/ui/AppFold.vue";
 import AppSelect from "@/ui/AppSelect.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
@@ -40,24 +41,27 @@ function become(value: ColoursSettings["treatment"]): void {
   />
   <AppCheck v-if="layered" :label="t('photo.drawn')" :value="settings.drawn_top" @settle="emit('settle', { drawn_top: $event })" />
   <AppSlider
-    :label="t('photo.fine')" :value="settings.fine_mm" :min="0.1" :max="3" :step="0.05" :digits="2" unit="mm" ratio
-    :low="t('photo.everyHair')" :high="t('photo.poster')" @move="emit('move', { fine_mm: $event })" @settle="emit('settle', { fine_mm: $event })"
-  />
-  <AppSlider
     v-if="inked" :label="t('photo.dark')" :value="settings.dark_share" :min="3" :max="70" :step="1" unit="%"
     :low="t('photo.lines')" :high="t('photo.heavy')" @move="emit('move', { dark_share: $event })" @settle="emit('settle', { dark_share: $event })"
   />
-  <AppSlider
-    :label="t('photo.balance')" :value="settings.balance_mm" :min="0" :max="80" :step="1" unit="mm"
-    :low="t('photo.asItIs')" :high="t('photo.evened')" @move="emit('move', { balance_mm: $event })" @settle="emit('settle', { balance_mm: $event })"
-  />
-  <AppSlider
-    v-if="treatment === 'stencil'" :label="t('photo.bridge')" :value="settings.bridge_mm" :min="0.5" :max="15" :step="0.1" :digits="1" unit="mm" ratio
-    :low="t('photo.narrow')" :high="t('photo.wide')" @move="emit('move', { bridge_mm: $event })" @settle="emit('settle', { bridge_mm: $event })"
-  />
-  <AppSlider
-    :label="t('photo.width')" :value="settings.smallest_width_mm" :min="0" :max="5" :step="0.1" :digits="1" unit="mm"
-    :low="t('photo.anything')" :high="t('photo.sturdy')"
-    @move="emit('move', { smallest_width_mm: $event })" @settle="emit('settle', { smallest_width_mm: $event })"
-  />
+  <AppFold :title="t('photo.finer')" name="photo-finer">
+    <AppSlider
+      :label="t('photo.fine')" :value="settings.fine_mm" :min="0.1" :max="3" :step="0.05" :digits="2" unit="mm" ratio
+      :low="t('photo.everyHair')" :high="t('photo.poster')" @move="emit('move', { fine_mm: $event })" @settle="emit('settle', { fine_mm: $event })"
+    />
+    <AppSlider
+      :label="t('photo.balance')" :value="settings.balance_mm" :min="0" :max="80" :step="1" unit="mm"
+      :low="t('photo.asItIs')" :high="t('photo.evened')" @move="emit('move', { balance_mm: $event })" @settle="emit('settle', { balance_mm: $event })"
+    />
+    <AppSlider
+      v-if="treatment === 'stencil'" :label="t('photo.bridge')" :value="settings.bridge_mm" :min="0.5" :max="15" :step="0.1" :digits="1" unit="mm" ratio
+      :low="t('photo.narrow')" :high="t('photo.wide')" @move="emit('move', { bridge_mm: $event })" @settle="emit('settle', { bridge_mm: $event })"
+    />
+    <AppSlider
+      :label="t('photo.width')" :value="settings.smallest_width_mm" :min="0" :max="5" :step="0.1" :digits="1" unit="mm"
+      :low="t('photo.anything')" :high="t('photo.sturdy')"
+      @move="emit('move', { smallest_width_mm: $event })" @settle="emit('settle', { smallest_width_mm: $event })"
+    />
+    <slot />
+  </AppFold>
 </template>

@@ -69,7 +69,7 @@ onScopeDispose(() => {
 .row { display: flex; gap: 6px; align-items: center; }
 .hex { width: 92px; }
 .name { flex: 1; min-width: 0; }
-input { font: inherit; padding: 4px 8px; border: 1px solid var(--line); border-radius: 3px; background: #fff; }
+input { font: inherit; padding: 4px 8px; border: 1px solid var(--line); border-radius: 3px; background: var(--paper); }
 input[aria-invalid="true"] { border-color: var(--seam); }
-.swatch { width: 28px; height: 28px; border: 1px solid rgb(0 0 0 / 0.25); }
+.swatch { width: 28px; height: 28px; border: 1px solid var(--edge); }
 </style>

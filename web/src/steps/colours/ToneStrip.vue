@@ -107,7 +107,7 @@ function toggle(tone: number): void {
 <style scoped>
 .tones { display: grid; gap: 8px; }
 svg { width: 100%; touch-action: none; overflow: visible; }
-.bar { fill: #b3aa98; }
+.bar { fill: var(--stitch); }
 .bare { opacity: 0.25; }
 .cut { cursor: ew-resize; }
 .cut line { stroke: var(--seam); stroke-width: 1.5; }
@@ -115,6 +115,6 @@ svg { width: 100%; touch-action: none; overflow: visible; }
 .cut:hover .grip, .held .grip { fill: var(--seam); }
 ul { list-style: none; margin: 0; padding: 0; display: flex; gap: 4px; }
 li { flex: 1; }
-button { width: 100%; height: 26px; border: 1px solid rgb(0 0 0 / 0.3); border-radius: 2px; cursor: pointer; font-size: 12px; }
-button.bare { opacity: 1; border: 1px dashed var(--stitch); color: var(--soft); background: repeating-linear-gradient(135deg, #fff 0 5px, #eee6d8 5px 7px); }
+button { width: 100%; height: 26px; border: 1px solid var(--edge); border-radius: 2px; cursor: pointer; font-size: 12px; }
+button.bare { opacity: 1; border: 1px dashed var(--stitch); color: var(--soft); background: repeating-linear-gradient(135deg, var(--paper) 0 5px, var(--hover) 5px 7px); }
 </style>

@@ -11,7 +11,6 @@ const BASES = { light: "#ffffff", dark: "#23272e", glass: "#1c2a44", kraft: "#c2
 
 <template>
   <div class="field" role="group" :aria-label="t('layers.base')">
-    <span class="label">{{ t("layers.base") }}</span>
     <div class="bases">
       <button
         v-for="(colour, name) in BASES"
@@ -31,8 +30,7 @@ const BASES = { light: "#ffffff", dark: "#23272e", glass: "#1c2a44", kraft: "#c2
 
 <style scoped>
 .field { display: grid; gap: 6px; }
-.label { font-weight: 700; }
 .bases { display: flex; gap: 8px; align-items: center; }
-.bases button { width: 34px; height: 34px; border: 1px solid rgb(0 0 0 / 0.3); border-radius: 2px; cursor: pointer; }
+.bases button { width: 34px; height: 34px; border: 1px solid var(--edge); border-radius: 2px; cursor: pointer; }
 .bases button.on { outline: 2px solid var(--seam); outline-offset: 2px; }
 </style>

@@ -107,10 +107,10 @@ function leaveTone(variant: Variant, item: string, tone: number): void {
 .own { grid-template-columns: minmax(0, 1fr) auto; align-items: center; }
 .row { display: grid; grid-template-columns: 34px minmax(0, 1fr) auto auto; gap: 6px; align-items: center; }
 .name { border-color: transparent; background: transparent; font-weight: 700; padding: 1px 5px; width: 100%; box-shadow: none; text-overflow: ellipsis; }
-.name:hover, .name:focus { border-color: var(--line); background: #fffdf8; }
+.name:hover, .name:focus { border-color: var(--line); background: var(--paper); }
 .bin { border: 0; background: none; padding: 3px; display: grid; cursor: pointer; }
 .tones { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
 .tones span { flex-basis: 100%; }
-.tones button { width: 30px; height: 26px; border: 1px solid rgb(0 0 0 / 0.3); cursor: pointer; }
+.tones button { width: 30px; height: 26px; border: 1px solid var(--edge); cursor: pointer; }
 .tones button.bare { outline: 2px solid var(--seam); outline-offset: 2px; opacity: 0.55; }
 </style>

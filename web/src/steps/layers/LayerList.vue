@@ -129,6 +129,7 @@ onMounted(() => void stocks.open());
       @join="own[$event] && settle(withMerged(layer, own[$event]!, kept()))"
       @meet="(index, build) => meet(i - below, index, build)"
       @look="look(i)"
+      @light="looked.lit = $event ? i : -1"
       @dragstart="dragged = i - below"
       @dragover="i >= below && onOver(i - below, $event)"
       @drop.prevent="onDrop"
@@ -137,6 +138,6 @@ onMounted(() => void stocks.open());
 </template>
 
 <style scoped>
-.list { list-style: none; padding: 0; margin: 0; border: 1px solid var(--line); background: var(--card); max-height: 340px; overflow-y: auto; }
+.list { list-style: none; padding: 0; margin: 0; border: 1px solid var(--line); background: var(--card); max-height: 330px; overflow-y: auto; }
 .list.open { max-height: none; }
 </style>

@@ -16,6 +16,7 @@ const props = defineProps<{
   others: readonly { index: number; name: string }[]; above: readonly { index: number; name: string; build: Build | "" }[]; over: "" | "onto" | "before";
 }>();
 defineEmits<{
+  light: [on: boolean];
   rename: [name: string]; tryColour: [colour: string]; colour: [colour: string]; shift: [by: number]; open: []; stock: [id: string]; part: [hold: Layer["holds"][number]];
   join: [index: number]; meet: [index: number, build: Build | ""]; look: [];
 }>();
@@ -32,7 +33,7 @@ const made = computed(() => props.layer.id !== "backing" && props.layer.id !== "
 </script>
 
 <template>
-  <li :class="[over, { open }]" :draggable="made">
+  <li :class="[over, { open }]" :draggable="made" @pointerenter="$emit('light', true)" @pointerleave="$emit('light', false)" @focusin="$emit('light', true)" @focusout="$emit('light', false)">
     <div class="row">
       <ColourWell :label="t('layers.colour', { name: layer.name })" :value="layer.colour" @move="$emit('tryColour', $event)" @settle="$emit('colour', $event)" />
       <span class="words">
@@ -71,24 +72,24 @@ const made = computed(() => props.layer.id !== "backing" && props.layer.id !== "
 </template>
 
 <style scoped>
-li { padding: 6px; position: relative; }
+li { padding: 3px 6px; position: relative; }
 li + li { border-top: 1px solid var(--line); }
 li.onto { outline: 2px solid var(--seam); outline-offset: -2px; }
 li.before::before { content: ""; position: absolute; left: 0; right: 0; top: -2px; height: 3px; background: var(--seam); }
 .row { display: grid; grid-template-columns: 34px minmax(0, 1fr) auto auto; gap: 6px; align-items: center; }
 .words { display: grid; min-width: 0; }
 .name { border-color: transparent; background: transparent; font-weight: 700; padding: 1px 5px; width: 100%; box-shadow: none; text-overflow: ellipsis; }
-.name:hover, .name:focus { border-color: var(--line); background: #fffdf8; }
-.words small { padding-left: 6px; }
+.name:hover, .name:focus { border-color: var(--line); background: var(--paper); }
+.words small { padding-left: 6px; line-height: 1.2; }
 .moves { display: grid; }
 .moves button { border: 0; background: none; padding: 0 4px; display: grid; cursor: pointer; border-radius: 2px; justify-items: center; min-height: 18px; color: var(--ink); }
-.moves button:hover:not(:disabled) { background: #e6dfcf; }
-.moves button:disabled { color: #c4baa6; cursor: default; }
+.moves button:hover:not(:disabled) { background: var(--hover); }
+.moves button:disabled { color: var(--off); cursor: default; }
 .dots { font-weight: 700; line-height: 1; }
 .inside { display: grid; gap: 10px; padding: 8px 4px 6px; }
 .colours { display: grid; gap: 4px; }
 .colour { display: flex; gap: 8px; align-items: center; }
-.colour i { width: 16px; height: 16px; border: 1px solid rgb(0 0 0 / 0.25); }
+.colour i { width: 16px; height: 16px; border: 1px solid var(--edge); }
 .colour > :last-child { margin-left: auto; }
 .meets { display: grid; gap: 6px; }
 .meet { grid-template-columns: minmax(0, 1fr) 130px; align-items: center; }

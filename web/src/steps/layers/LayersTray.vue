@@ -70,12 +70,11 @@ function showThickest(): void {
     {{ t("findings.layer_unbound", { name: String(details.name) }) }}
     <template #actions><AppButton small @click="forget(details.layer)">{{ t("layers.forget") }}</AppButton></template>
   </AppNotice>
-  <p class="soft">{{ t("layers.intro") }}</p>
   <LayerList :layers="layers" />
-  <PutOn :layers="layers" />
+  <AppFold v-if="layers.length > 1" :title="t('layers.putOn')" name="put-on"><PutOn :layers="layers" /></AppFold>
   <template v-if="settings">
     <AppChoice :model-value="settings.build" :label="t('layers.build')" :options="builds" @update:model-value="settle({ build: $event })" />
-    <p class="soft">{{ t(`layers.${settings.build}Hint`) }}</p>
+    <p class="soft hint">{{ t(`layers.${settings.build}Hint`) }}</p>
     <AppSlider
       v-if="laps"
       :label="t('layers.lap')"
@@ -118,11 +117,13 @@ function showThickest(): void {
         />
       </template>
     </template>
-    <BasePicker :value="settings.base" @move="move({ base: $event })" @settle="settle({ base: $event })" />
+    <AppFold :title="t('layers.base')" name="base"><BasePicker :value="settings.base" @move="move({ base: $event })" @settle="settle({ base: $event })" /></AppFold>
   </template>
 </template>
 
 <style scoped>
+.hint { margin-top: -6px; }
+.thick :deep(button) { white-space: nowrap; }
 .thick { display: flex; justify-content: space-between; align-items: center; margin: 0; gap: 8px; }
-.warn { color: #8a3b12; font-weight: 700; }
+.warn { color: var(--warn); font-weight: 700; }
 </style>

@@ -71,7 +71,7 @@ onMounted(() => void stocks.open());
 ul { list-style: none; margin: 0; padding: 0; }
 li { display: grid; grid-template-columns: auto minmax(0, 1fr) auto; gap: 8px; align-items: center; padding: 4px 0; }
 .pair { display: flex; }
-.pair i { width: 16px; height: 26px; border: 1px solid rgb(0 0 0 / 0.2); }
+.pair i { width: 16px; height: 26px; border: 1px solid var(--edge); }
 .pair i + i { border-left: 0; }
 .words { display: grid; line-height: 1.25; min-width: 0; }
 </style>

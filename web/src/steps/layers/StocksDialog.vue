@@ -106,7 +106,7 @@ const text = (event: Event): string => (event.target as HTMLInputElement).value;
 table { border-collapse: collapse; width: 100%; font-size: 0.9rem; }
 th { text-align: left; position: sticky; top: 0; background: var(--card); padding: 4px 6px; }
 td { padding: 3px 6px; border-top: 1px solid var(--line); }
-input, select { font: inherit; padding: 3px 6px; border: 1px solid var(--line); border-radius: 3px; background: #fff; }
+input, select { font: inherit; padding: 3px 6px; border: 1px solid var(--line); border-radius: 3px; background: var(--paper); }
 .name { width: 170px; }
 .size { width: 64px; }
 .finish { width: 84px; }

@@ -89,7 +89,7 @@ onScopeDispose(() => tools.take(null));
 </template>
 
 <style scoped>
-.frame { border: 1px solid var(--line); background: var(--card); padding: 8px 10px; display: grid; gap: 8px; }
+.frame { border: 1px solid var(--line); background: var(--card); padding: 8px 10px; display: grid; gap: 6px; }
 .frame h3, .frame p { margin: 0; }
 .row { display: flex; flex-wrap: wrap; gap: 6px; }
 </style>

@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 
 import type { PictureSettings } from "@/api/types";
 import AppButton from "@/ui/AppButton.vue";
+import AppFold from "@/ui/AppFold.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
 const props = defineProps<{ settings: PictureSettings }>();
@@ -17,8 +18,7 @@ const white = (value: number): { white: number } => ({ white: Math.max(value, pr
 </script>
 
 <template>
-  <details class="light" :open="changed">
-    <summary>{{ t("light.title") }}</summary>
+  <AppFold :title="t('light.title')" name="light" :opened="changed">
     <AppSlider
       :label="t('light.exposure')" :value="settings.exposure" :min="-3" :max="3" :step="0.05" :digits="2"
       :low="t('light.darker')" :high="t('light.lighter')"
@@ -38,11 +38,5 @@ const white = (value: number): { white: number } => ({ white: Math.max(value, pr
       :low="t('light.more')" :high="t('light.asIs')" @move="emit('move', white($event))" @settle="emit('settle', white($event))"
     />
     <AppButton v-if="changed" small look="quiet" @click="emit('settle', AS_IT_CAME)">{{ t("light.back") }}</AppButton>
-  </details>
+  </AppFold>
 </template>
-
-<style scoped>
-.light { border-top: 1px dashed var(--stitch); padding-top: 8px; }
-summary { font-weight: 700; cursor: pointer; padding: 4px 0; }
-.light > :not(summary) { margin-top: 10px; }
-</style>

@@ -31,5 +31,5 @@ function note(change: object): void {
 
 <style scoped>
 label { display: grid; gap: 4px; font-weight: 700; }
-input { border: 1px solid #8d8878; background: #fffdf8; padding: 6px 9px; border-radius: 3px; font-weight: 400; }
+input { border: 1px solid var(--frame); background: var(--paper); padding: 6px 9px; border-radius: 3px; font-weight: 400; }
 </style>

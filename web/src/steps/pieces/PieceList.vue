@@ -87,7 +87,7 @@ function leave(): void {
 ul { list-style: none; margin: 0; padding: 0; border: 1px solid var(--line); background: var(--card); }
 li { display: flex; align-items: center; gap: 4px; border-bottom: 1px dashed var(--line); }
 li:last-child { border-bottom: 0; }
-li.on { background: #f3dfe8; }
+li.on { background: var(--tint); }
 .gone { color: var(--soft); }
 .gone b { text-decoration: line-through; font-weight: 400; }
 .look { flex: 1; min-width: 0; display: grid; grid-template-columns: 34px minmax(0, 1fr); gap: 8px; align-items: center; border: 0; background: none; padding: 4px 6px; text-align: left; cursor: pointer; color: inherit; font-size: 13px; }

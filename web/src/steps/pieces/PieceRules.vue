@@ -84,5 +84,5 @@ const count = computed(() => {
 </template>
 
 <style scoped>
-.count { margin: 0; padding: 6px 10px; border-left: 4px solid #8f4a0c; background: var(--card); font-weight: 700; }
+.count { margin: 0; padding: 6px 10px; border-left: 4px solid var(--warn); background: var(--card); font-weight: 700; }
 </style>

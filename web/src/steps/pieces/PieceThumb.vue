@@ -16,11 +16,11 @@ const fill = computed(() => (isWindow(props.row) ? "#d8d1c1" : props.row.colour.
 
 <template>
   <svg :viewBox="box" width="34" height="34" aria-hidden="true" :class="{ gone: !isHere(row) }">
-    <path :d="row.path" :fill="fill" fill-rule="evenodd" stroke="#8d8878" stroke-width="1" vector-effect="non-scaling-stroke" />
+    <path :d="row.path" :fill="fill" fill-rule="evenodd" stroke="var(--frame)" stroke-width="1" vector-effect="non-scaling-stroke" />
   </svg>
 </template>
 
 <style scoped>
-svg { background: #ece6d9; }
+svg { background: var(--hover); }
 .gone { opacity: 0.45; }
 </style>

@@ -84,6 +84,6 @@ table { border-collapse: collapse; width: 100%; }
 th { text-align: left; font-size: 12.5px; padding: 4px 6px; position: sticky; top: 0; background: var(--card); }
 td { padding: 3px 6px; border-top: 1px solid var(--line); }
 .shipped td { color: var(--soft); }
-input, select { font: inherit; border: 1px solid var(--line); background: #fffdf8; padding: 3px 6px; width: 100%; color: var(--ink); }
+input, select { font: inherit; border: 1px solid var(--line); background: var(--paper); padding: 3px 6px; width: 100%; color: var(--ink); }
 .short { width: 76px; text-align: right; }
 </style>

@@ -14,7 +14,7 @@ const sheets = useSheets();
   <ol v-if="sheets.plan" class="sheets" :aria-label="t('sheets.list')">
     <li v-for="(sheet, i) in sheets.plan.sheets" :key="i">
       <svg :viewBox="`0 0 ${sheet.width} ${Math.min(sheet.height, 2 * sheet.width)}`" width="40" height="40" aria-hidden="true">
-        <rect :width="sheet.width" :height="sheet.height" fill="#c3bba8" />
+        <rect :width="sheet.width" :height="sheet.height" fill="var(--board)" />
         <rect :x="sheet.usable[0]" :y="sheet.usable[1]" :width="sheet.usable[2]" :height="sheet.usable[3]" :fill="sheet.colour" opacity="0.55" />
         <g :transform="sheet.mirrored ? `translate(${sheet.width} 0) scale(-1 1)` : undefined">
           <path
@@ -40,5 +40,5 @@ li + li { border-top: 1px solid var(--line); }
 .words { display: grid; line-height: 1.25; min-width: 0; }
 b { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 button { border: 0; background: none; padding: 5px; display: grid; cursor: pointer; border-radius: 2px; }
-button:hover { background: #e6dfcf; }
+button:hover { background: var(--hover); }
 </style>

@@ -141,8 +141,10 @@ onMounted(() => void sheets.openCarriers());
       <AppNumber v-if="settings.weed_every_mm > 0" :label="t('sheets.weedEvery')" :value="settings.weed_every_mm" :min="5" :max="300" suffix=" mm" @settle="settle({ weed_every_mm: $event })" />
       <AppNumber :label="t('sheets.margin')" :value="settings.margin_mm" :min="0" :max="200" :digits="1" suffix=" mm" @settle="settle({ margin_mm: $event })" />
     </AppFold>
-    <WhatItTakes />
-    <SheetList @save="download(sheetPath(jobId, kind, $event, sheets.cloth))" />
+    <AppFold v-if="sheets.plan?.used.length" :title="t('sheets.takes')" name="takes"><WhatItTakes /></AppFold>
+    <AppFold v-if="sheets.plan?.sheets.length" :title="t('sheets.each')" name="each-sheet" :note="String(sheets.plan.sheets.length)">
+      <SheetList @save="download(sheetPath(jobId, kind, $event, sheets.cloth))" />
+    </AppFold>
     <AppSelect v-model="kind" :label="t('export.kind')" :options="kinds" />
     <AppButton look="main" :disabled="busy || sheets.working || !sheets.plan?.sheets.length" @click="download(sheetsPath(jobId, kind, sheets.cloth))">
       {{ t(busy ? "export.checking" : "sheets.download") }}

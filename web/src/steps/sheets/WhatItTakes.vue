@@ -26,7 +26,6 @@ onMounted(() => void stocks.open());
 
 <template>
   <section v-if="used.length" class="takes" :aria-label="t('sheets.takes')">
-    <h3>{{ t("sheets.takes") }}</h3>
     <ul>
       <li v-for="one in used" :key="`${one.stock_id}/${one.stock}`">
         <i :style="{ background: one.colour }" />
@@ -44,7 +43,7 @@ onMounted(() => void stocks.open());
 h3, p { margin: 0; }
 ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 6px; }
 li { display: grid; grid-template-columns: 16px minmax(0, 1fr) auto; column-gap: 8px; align-items: center; }
-i { width: 16px; height: 16px; border: 1px solid rgb(0 0 0 / 0.2); }
-em { font-style: normal; color: #8a3b12; }
+i { width: 16px; height: 16px; border: 1px solid var(--edge); }
+em { font-style: normal; color: var(--warn); }
 small { grid-column: 2 / 4; }
 </style>
