@@ -12,6 +12,7 @@ export const router = createRouter({
       path: "/jobs/:id(\\d+)/try-outs", name: "try-outs", component: BenchPage,
       props: ({ params }) => ({ id: Number(params.id), trying: true }),
     },
+    { path: "/how-it-goes", name: "how", component: () => import("@/pages/HowPage.vue") },
     { path: "/:rest(.*)*", redirect: "/" },
   ],
 });

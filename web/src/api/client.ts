@@ -1,5 +1,7 @@
 /** Requests to the server; every refusal becomes an ApiError with a stable code and a sentence. */
 
+import { ref } from "vue";
+
 export class ApiError extends Error {
   constructor(
     readonly code: string,
@@ -10,6 +12,24 @@ export class ApiError extends Error {
   }
 }
 
+/** Whether the server answers nobody at the moment. While it does not, it is asked again and again. */
+export const isAway = ref(false);
+const AGAIN_MS = 1200;
+
+function tell(away: boolean): void {
+  if (isAway.value === away) return;
+  isAway.value = away;
+  if (away) setTimeout(() => void knock(), AGAIN_MS);
+}
+async function knock(): Promise<void> {
+  try {
+    await fetch("/api/health", { cache: "no-store" });
+    tell(false);
+  } catch {
+    setTimeout(() => void knock(), AGAIN_MS);
+  }
+}
+
 /** The answer to a request. Throws: ApiError where there is none, or where it is a refusal. */
 export async function ask(path: string, options: RequestInit = {}): Promise<Response> {
   let answer: Response;
@@ -17,8 +37,10 @@ export async function ask(path: string, options: RequestInit = {}): Promise<Resp
     answer = await fetch(`/api${path}`, options);
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw new ApiError("aborted", "");
+    tell(true);
     throw new ApiError("offline", "Bisectum does not answer. Is it still running?");
   }
+  tell(false);
   if (answer.ok) return answer;
   let said: { code?: string; message?: string; details?: Record<string, unknown> };
   try {

@@ -5,7 +5,7 @@ import { useCheck } from "@/stores/check";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 
-/** Keys that work anywhere on the bench: undo, redo, a number for each step, and from one finding to the next. */
+/** Keys that work anywhere on the bench: undo, redo, a number for each step, and from one finding to the next; C takes the hand to the stage. */
 export function useBenchKeys(): void {
   const job = useJob();
   const stage = useStage();
@@ -22,6 +22,12 @@ export function useBenchKeys(): void {
     }
     if (check.active && !typing && !event.ctrlKey && !event.metaKey && !event.altKey && ["n", "p"].includes(event.key)) {
       check.pickFollowing(event.key === "n" ? 1 : -1);
+      return;
+    }
+    const canvas = document.querySelector<HTMLElement>(".stage canvas");
+    if (event.key === "c" && !typing && !event.ctrlKey && !event.metaKey && !event.altKey && canvas && target !== canvas) {
+      canvas.focus();
+      canvas.dispatchEvent(new KeyboardEvent("keydown", { key: "c" }));
       return;
     }
     const step = /^[0-9]$/.test(event.key) ? COURSE[(Number(event.key) + 9) % 10] : undefined;

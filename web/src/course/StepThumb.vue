@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A small live picture of what a step has made of the job. */
-import { onMounted, ref, watch } from "vue";
+import { computed, onMounted, ref, watch } from "vue";
 
 import type { ItemResult } from "@/api/types";
 import type { StageImages } from "@/composables/useStageImages";
@@ -9,16 +9,34 @@ import { boxOf, fit } from "@/core/viewport";
 import { drawState, sceneItems, type Scene } from "@/stage/draw";
 import type { LayerShape } from "@/stage/shapes";
 import { isDark } from "@/stage/surroundings";
+import { useCheck } from "@/stores/check";
 import { useJob } from "@/stores/job";
+import { useSheets } from "@/stores/sheets";
 import { useStage } from "@/stores/stage";
 
+import { drawApart, drawChecked, drawFile, drawLaid, drawPlaced, drawStacked, type MakeThumb } from "./drawThumb";
 import { thumbScene } from "./thumbScene";
 
 const props = defineProps<{ step: Step; images: StageImages; shapes: LayerShape[] }>();
 const SIDE = 46;
 const job = useJob();
 const stage = useStage();
+const check = useCheck();
+const sheets = useSheets();
 const canvas = ref<HTMLCanvasElement>();
+const OF_STEP: Partial<Record<Step, (pen: CanvasRenderingContext2D, scene: Scene, make: MakeThumb) => void>> = {
+  pieces: drawApart, arrange: drawPlaced, layers: drawStacked, sheets: drawLaid, check: drawChecked, export: drawFile,
+};
+/** Sheets nobody has laid out yet: a mat for each layer. */
+const mats = computed(() => {
+  const { width_mm: width = 1, height_mm: height = 1 } = job.make?.sheets.carrier ?? {};
+  return (job.result?.layers ?? []).map(({ colour }) => ({ width, height: Math.min(height, 2 * width), colour }));
+});
+const make = computed<MakeThumb>(() => ({
+  boxes: job.result?.items.map(({ box }) => box) ?? [],
+  sheets: sheets.plan?.sheets.length ? sheets.plan.sheets.map(({ width, height, colour }) => ({ width, height: Math.min(height, 2 * width), colour })) : mats.value,
+  findings: check.found && check.isFresh ? check.found.findings.filter(({ ignored, finding }) => !ignored && finding.severity !== "note").map(({ finding }) => finding) : null,
+}));
 
 function paint(): void {
   const pen = canvas.value?.getContext("2d");
@@ -34,7 +52,10 @@ function paint(): void {
   const state = props.step === "picture" ? "picture" : STATE_OF_STEP[props.step];
   pen.save();
   if (own && result.items.length > 1) clipTo(pen, own, scene);
-  drawState(pen, { ...scene, items, shapes: props.shapes, base: job.make?.layers.base ?? "#ffffff" }, state);
+  const whole = { ...scene, items, shapes: props.shapes, base: job.make?.layers.base ?? "#ffffff" };
+  const drawn = OF_STEP[props.step];
+  if (drawn) drawn(pen, whole, make.value);
+  else drawState(pen, whole, state);
   pen.restore();
 }
 /** Leave out what lies beside an item: its neighbours may reach into its picture's frame. */
@@ -46,7 +67,7 @@ function clipTo(pen: CanvasRenderingContext2D, { box: [left, top, right, bottom]
 }
 
 onMounted(paint);
-watch([() => job.result, () => job.item?.id, () => props.images, () => props.shapes, isDark], paint, { flush: "post" });
+watch([() => job.result, () => job.item?.id, () => props.images, () => props.shapes, isDark, () => OF_STEP[props.step] && make.value], paint, { flush: "post" });
 </script>
 
 <template>

@@ -9,6 +9,6 @@ export function thumbScene(canvas: HTMLCanvasElement, side: number, view: Viewpo
   canvas.width = canvas.height = Math.round(side * pixelRatio);
   return {
     size: { width: side, height: side }, pixelRatio, view, axis: "x", seamPx: 0, first: "picture", second: "picture", items: [],
-    shapes: [], base: "#ffffff", clearedOn: "hatch", hand: null, marks: null, dimmed: null, loupe: null, arrange: null, pieces: null, strokes: null, check: null, measure: null, shown: Infinity, alone: 0, lit: -1, variant: null,
+    shapes: [], base: "#ffffff", clearedOn: "hatch", hand: null, marks: null, dimmed: null, loupe: null, arrange: null, pieces: null, strokes: null, check: null, cursor: null, measure: null, shown: Infinity, alone: 0, lit: -1, variant: null,
   };
 }

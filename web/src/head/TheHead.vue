@@ -7,6 +7,7 @@ import { useChangeWords } from "@/composables/useChangeWords";
 import { formatSize } from "@/core/units";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
+import HelpButton from "@/help/HelpButton.vue";
 import AppIcon from "@/ui/AppIcon.vue";
 import AppText from "@/ui/AppText.vue";
 
@@ -48,6 +49,7 @@ const kind = computed(() => {
       <button type="button" :disabled="!job.job?.redo" :title="redoWords" :aria-label="redoWords" @click="job.redo"><AppIcon name="redo" /></button>
       <button type="button" :title="t('head.history')" :aria-label="t('head.history')" @click="looking = true"><AppIcon name="history" /></button>
     </div>
+    <HelpButton />
     <button v-if="size" type="button" class="size number" :aria-label="t('head.size', { size })" @click="sizing = true">{{ size }}</button>
     <CheckState v-if="job.result" />
     <button v-if="job.result" type="button" class="export" @click="stage.openStep('export')">{{ t("head.export") }}</button>

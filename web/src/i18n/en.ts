@@ -6,6 +6,7 @@ import { check, cutter } from "./check";
 import { exporting } from "./export";
 import { what } from "./history";
 import { kindWords, page } from "./pages";
+import { help, howItGoes } from "./help";
 import { frame, light, origin, picture } from "./picture";
 import { pieceFindings, pieces } from "./pieces";
 import { scanner } from "./scanner";
@@ -115,6 +116,8 @@ export default {
       "Cut lines can be corrected here. Drag a node or a handle, double-click a line for a new node. Keys: N and P pick a node, Alt with an arrow moves it, Delete takes it out, Escape lets go.",
     helpPieces: "Pieces are put right here. Click picks a piece, Shift adds one; drag a picked one to move it. Keys: N and P go from one to the next, Alt with an arrow moves, Delete drops, Escape lets go.",
     helpArrange: "The make: click picks an item, drag moves it, arrow keys move it by half a millimetre, with Shift by five; Delete takes it out, Escape lets go.",
+    cursorHint: "Arrows move by 1 mm, with Shift by 10, with Alt by a pixel. Space clicks, Enter presses and lets go, D clicks twice, C puts it away.",
+    cursorAt: "{x}, {y} {unit}",
     preview: "Preview",
     finished: "Cut lines are ready",
   },
@@ -130,6 +133,8 @@ export default {
     variant: "For other cloth",
     cloth: "For {name}",
   },
+  help,
+  howItGoes,
   scanner,
   purpose: {
     picture: "As it came: its size, its frame, its light.",
@@ -382,9 +387,9 @@ export default {
     title: "That did not work",
     gone: "This job was taken off the shelf in another window.",
     refused: "Your last change was not made",
-    waitingTitle: "Your changes wait",
     waiting: "Bisectum does not answer. {count} change waits here and is sent as soon as it does. | Bisectum does not answer. {count} changes wait here and are sent as soon as it does.",
     offline: "Bisectum does not answer. Start it again; nothing you did is lost.",
+    away: "Bisectum does not answer. It goes on here as soon as it does; nothing you did is lost.",
     again: "Try again",
   },
 } as const;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, onMounted, onUnmounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
-import { useRouter } from "vue-router";
+import { RouterLink, useRouter } from "vue-router";
 
 import { ApiError } from "@/api/client";
 import { samplePicture } from "@/api/shelf";
@@ -10,6 +10,7 @@ import { useErrorWords } from "@/composables/useErrorWords";
 import { usePictureDrop } from "@/composables/usePictureDrop";
 import { foundBy, inOrder, isBundle, tagsOf, type Order } from "@/core/shelf";
 import { formatBytes } from "@/core/units";
+import HelpButton from "@/help/HelpButton.vue";
 import WordMark from "@/head/WordMark.vue";
 import { useShelf } from "@/stores/shelf";
 import { useStage } from "@/stores/stage";
@@ -107,7 +108,7 @@ onMounted(() => {
 
 <template>
   <div class="page" :class="{ empty: shelf.loaded && !shelf.jobs.length }">
-    <header><WordMark /><span>{{ t("app.tagline") }}</span></header>
+    <header><WordMark /><span>{{ t("app.tagline") }}</span><RouterLink class="how" :to="{ name: 'how' }">{{ t("howItGoes.title") }}</RouterLink><HelpButton /></header>
     <main>
       <AppNotice v-if="shelf.error" kind="error" :title="t('errors.title')" :close-label="t('app.close')" @close="shelf.error = null">
         {{ words(shelf.error) }}
@@ -182,7 +183,8 @@ onMounted(() => {
 <style scoped>
 .page { min-height: 100%; display: grid; grid-template-rows: 56px 1fr; }
 header { background: var(--head); color: var(--on-head); display: flex; align-items: center; gap: 20px; padding: 0 24px; overflow: hidden; }
-header > span:last-child { color: var(--soft-on-head); font-size: 13.5px; }
+header .how { margin-left: auto; color: inherit; text-underline-offset: 3px; }
+header > span:nth-of-type(2) { color: var(--soft-on-head); font-size: 13.5px; }
 main { width: min(1120px, 100%); margin: 0 auto; padding: 28px 24px 40px; display: grid; gap: 26px; align-content: start; }
 .drop { background: var(--card); border: 2px dashed var(--stitch); border-radius: 4px; padding: 30px 24px; text-align: center; display: grid; gap: 10px; justify-items: center; }
 .empty .drop { padding: 110px 24px; }

@@ -3,6 +3,7 @@
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
+import { isAway } from "@/api/client";
 import { useErrorWords } from "@/composables/useErrorWords";
 import { useJob } from "@/stores/job";
 import AppButton from "@/ui/AppButton.vue";
@@ -23,20 +24,22 @@ watch(
   },
   { immediate: true },
 );
+// What nobody answered goes on by itself as soon as somebody does; the bar at the foot says so meanwhile.
+watch(isAway, (away) => {
+  if (away || job.error?.code !== "offline") return;
+  job.error = null;
+  if (job.work === "failed") void job.workOut();
+});
 const percent = computed(() => Math.round(job.fraction * 100));
 </script>
 
 <template>
   <div class="place" aria-live="polite">
-    <AppNotice v-if="job.waiting" kind="error" :title="t('errors.waitingTitle')">{{ t("errors.waiting", job.unsent) }}</AppNotice>
-    <AppNotice v-else-if="job.refusal" kind="error" :title="t('errors.refused')" :close-label="t('app.close')" @close="job.refusal = null">
+    <AppNotice v-if="job.refusal" kind="error" :title="t('errors.refused')" :close-label="t('app.close')" @close="job.refusal = null">
       {{ words(job.refusal) }}
     </AppNotice>
-    <AppNotice v-else-if="job.error" kind="error" :title="t('errors.title')" :close-label="t('app.close')" @close="job.error = null">
+    <AppNotice v-else-if="job.error && job.error.code !== 'offline'" kind="error" :title="t('errors.title')" :close-label="t('app.close')" @close="job.error = null">
       {{ words(job.error) }}
-      <template v-if="job.work === 'failed' && job.error.code === 'offline'" #actions>
-        <AppButton @click="job.workOut">{{ t("errors.again") }}</AppButton>
-      </template>
     </AppNotice>
     <AppNotice v-else-if="job.work === 'stopped'" kind="note">
       {{ t("head.stopped") }}

@@ -49,13 +49,16 @@ const variant = computed(() => {
   if (!own || !other) return null;
   return { shapes: ofCloth.value, base: layers.chosen?.base ?? "#ffffff", shift: { x: other.origin[0] - own.origin[0], y: other.origin[1] - own.origin[1] } };
 });
+const cursorWords = computed(() =>
+  stage.cursor ? t("stage.cursorAt", { x: formatLength(stage.cursor.x, stage.unit), y: formatLength(stage.cursor.y, stage.unit), unit: stage.unit }) : "",
+);
 const lengthLabel = computed(() => (measure.length ? `${formatLength(measure.length, stage.unit)} ${stage.unit}` : ""));
 const host = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
 const base = computed(() => job.make?.layers.base ?? "#ffffff");
 
 const { drag, onPointerDown, onPointerMove, onPointerUp, onPointerLeave, onDoubleClick, onWheel, onKey } = useStagePointer(
-  host, () => items.value, () => [...props.shapes.map(({ nodes }) => nodes.places), ...strokes.ends],
+  host, canvas, () => items.value, () => [...props.shapes.map(({ nodes }) => nodes.places), ...strokes.ends],
 );
 
 const dimmed = useLit(() => props.images[job.item?.id ?? ""]?.colours ?? null, toRef(stage, "lit"));
@@ -97,6 +100,7 @@ const scene = computed<Scene | null>(() =>
         lit: layers.lit,
         pageSize: [job.result.width_mm, job.result.height_mm],
         variant: variant.value,
+        cursor: stage.cursor,
         measure: measure.active ? { ends: measure.shown, hover: measure.hover, label: lengthLabel.value } : null,
         marks: {
           marks: [...tools.marks, ...tools.glance], tool: tools.tool, path: tools.path, pageOf: hand.pageOf, pictureWidth: hand.pageWidth,
@@ -132,6 +136,7 @@ watch(useCanvasSize(host, canvas), (size) => {
   stage.setSize(size);
   paint(false);
 }, { flush: "sync" }); // a canvas is empty after its size was set
+watch(() => stage.cursor !== null, (there) => there && canvas.value?.focus());
 onScopeDispose(() => {
   cancelAnimationFrame(asked);
   clearTimeout(resting);
@@ -160,6 +165,8 @@ onScopeDispose(() => {
       <StateMenu v-model="stage.first" class="first" :label="t(stage.axis === 'x' ? 'stage.left' : 'stage.above')" />
       <StateMenu v-model="stage.second" class="second" :class="stage.axis" :label="t(stage.axis === 'x' ? 'stage.right' : 'stage.below')" />
       <SeamHandle />
+      <p v-if="stage.cursor" class="cursor">{{ t("stage.cursorHint") }}</p>
+      <p class="visually-hidden" role="status">{{ cursorWords }}</p>
       <MeasurePanel v-if="measure.active" />
       <StageBar />
     </template>
@@ -174,6 +181,7 @@ canvas:active { cursor: grabbing; }
 canvas.tool, canvas.tool:active { cursor: crosshair; }
 canvas.grip { cursor: pointer; }
 canvas:focus-visible { outline-offset: -3px; }
+.cursor { position: absolute; left: 50%; top: 58px; transform: translateX(-50%); width: max-content; max-width: calc(100% - 24px); padding: 5px 12px; background: var(--paper); border: 1px solid var(--line); border-radius: 3px; font-size: 12.5px; pointer-events: none; }
 .first, .second { position: absolute; width: 172px; }
 .first { left: 12px; top: 12px; }
 .second { right: 12px; top: 12px; }

@@ -14,6 +14,7 @@ import type { Size, Viewport } from "@/core/viewport";
 
 import { drawArrange } from "./drawArrange";
 import { drawCheck } from "./drawCheck";
+import { drawCursor } from "./drawCursor";
 import { drawHand, type HandScene } from "./drawHand";
 import { drawMarks, type MarkScene } from "./drawMarks";
 import { drawMeasure, type MeasureScene } from "./drawMeasure";
@@ -85,6 +86,8 @@ export interface Scene {
   strokes: StrokeScene | null;
   /** What the cut check has found, while it is looked at. */
   check: CheckScene | null;
+  /** The pointer that is moved by keys. */
+  cursor: Point | null;
   /** A rule laid over both sides. */
   measure: MeasureScene | null;
   /** Width and height of the page, mm. */
@@ -163,6 +166,10 @@ export function drawScene(pen: Pen, scene: Scene, atRest: boolean): boolean {
   if (scene.arrange && !scene.arrange.compared) {
     toPage(pen, scene);
     drawArrange(pen, scene.arrange, 1 / scene.view.scale);
+  }
+  if (scene.cursor) {
+    toPage(pen, scene);
+    drawCursor(pen, scene.cursor, 1 / scene.view.scale);
   }
   return sharp;
 }

@@ -5,6 +5,8 @@ import { computed, ref, watch, type ComputedRef, type Ref } from "vue";
 import type { Point } from "@/core/nodeGrid";
 import { fit, pan, zoomAt, type Size, type Viewport } from "@/core/viewport";
 
+import { usePinch } from "./usePinch";
+
 export interface Board {
   view: Ref<Viewport>;
   /** Whether the view is somebody's own. */
@@ -55,6 +57,8 @@ export function useBoard({ host, size, whole, margin, foot = 0 }: Fitting): Boar
     view.value = fitted.value;
   }
   const onWheel = (event: WheelEvent): void => zoom(Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016)), at(event));
+
+  usePinch(host, { zoom, move });
 
   return { view, touched, fitted, at, zoom, move, showAll, onWheel };
 }

@@ -8,8 +8,10 @@ import type { Hittable } from "./itemAt";
 import { useArrangePointer } from "./useArrangePointer";
 import { useCheckPointer } from "./useCheckPointer";
 import { useHandPointer } from "./useHandPointer";
+import { useKeyCursor } from "./useKeyCursor";
 import { useMeasurePointer } from "./useMeasurePointer";
 import { usePiecesPointer } from "./usePiecesPointer";
+import { usePinch } from "./usePinch";
 import { useStrokesPointer } from "./useStrokesPointer";
 import { useToolPointer } from "./useToolPointer";
 
@@ -18,7 +20,7 @@ const KEY_SEAM = 0.01;
 
 /** Moving, zooming and the keys of the stage. */
 export function useStagePointer(
-  host: Ref<HTMLElement | undefined>, hittable: () => readonly Hittable[], corners: () => readonly ArrayLike<number>[],
+  host: Ref<HTMLElement | undefined>, canvas: Ref<HTMLCanvasElement | undefined>, hittable: () => readonly Hittable[], corners: () => readonly ArrayLike<number>[],
 ) {
   const stage = useStage();
   const tools = useTools();
@@ -30,53 +32,37 @@ export function useStagePointer(
   const strokes = useStrokesPointer();
   const measure = useMeasurePointer(corners);
   const check = useCheckPointer();
-  const fingers = new Map<number, { x: number; y: number }>();
+  const cursor = useKeyCursor(canvas);
+  /** The pointer that moves the stage, and where it was. */
+  let held: { id: number; at: { x: number; y: number } } | null = null;
+  usePinch(host, { zoom: stage.zoom, move: stage.move, begin: tool.drop });
 
   function place(event: MouseEvent): { x: number; y: number } {
     const box = host.value?.getBoundingClientRect();
     return { x: event.clientX - (box?.left ?? 0), y: event.clientY - (box?.top ?? 0) };
   }
 
-  function spread(): { gap: number; middle: { x: number; y: number } } | null {
-    const [a, b] = [...fingers.values()];
-    if (!a || !b) return null;
-    return { gap: Math.hypot(a.x - b.x, a.y - b.y), middle: { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 } };
-  }
-
   function onPointerDown(event: PointerEvent): void {
     if (event.button > 1) return;
-    (event.target as Element).setPointerCapture(event.pointerId);
-    if (!fingers.size && measure.down(place(event), event)) return;
-    if (!fingers.size && tool.down(place(event), event)) return;
-    if (!fingers.size && arrange.down(place(event), event)) return;
-    if (!fingers.size && pieces.down(place(event), event)) return;
-    if (!fingers.size && strokes.down(place(event), event)) return;
-    if (!fingers.size && check.down(place(event), event)) return;
-    if (!fingers.size && hand.down(place(event), event.shiftKey)) return;
-    hand.click(place(event));
-    fingers.set(event.pointerId, place(event));
+    if (event.isTrusted) (event.target as Element).setPointerCapture(event.pointerId);
+    const at = place(event);
+    if (measure.down(at, event) || tool.down(at, event) || arrange.down(at, event) || pieces.down(at, event)) return;
+    if (strokes.down(at, event) || check.down(at, event) || hand.down(at, event.shiftKey)) return;
+    hand.click(at);
+    held = { id: event.pointerId, at };
   }
 
   function onPointerMove(event: PointerEvent): void {
-    if (measure.move(place(event), event)) return;
-    if (tool.move(place(event), event) || arrange.move(place(event), event) || pieces.move(place(event)) || strokes.move(place(event)) || hand.move(place(event))) return;
-    const before = fingers.get(event.pointerId);
-    if (!before) return;
-    const now = place(event);
-    const was = spread();
-    fingers.set(event.pointerId, now);
-    const is = spread();
-    if (was && is) {
-      stage.zoom(is.gap / Math.max(1, was.gap), is.middle);
-      stage.move(is.middle.x - was.middle.x, is.middle.y - was.middle.y);
-    } else {
-      stage.move(now.x - before.x, now.y - before.y);
-    }
+    const at = place(event);
+    if (measure.move(at, event) || tool.move(at, event) || arrange.move(at, event)) return;
+    if (pieces.move(at) || strokes.move(at) || hand.move(at) || held?.id !== event.pointerId) return;
+    stage.move(at.x - held.at.x, at.y - held.at.y);
+    held = { id: held.id, at };
   }
 
   function onPointerUp(event: PointerEvent): void {
     if (tool.up(event) || arrange.up(event) || pieces.up(event) || hand.up()) return;
-    fingers.delete(event.pointerId);
+    held = null;
   }
 
   function onPointerLeave(): void {
@@ -107,7 +93,7 @@ export function useStagePointer(
   }
 
   function onKey(event: KeyboardEvent): void {
-    if (measure.key(event) || tool.key(event) || arrange.key(event) || pieces.key(event) || strokes.key(event) || check.key(event) || hand.key(event)) {
+    if (cursor.key(event) || measure.key(event) || tool.key(event) || arrange.key(event) || pieces.key(event) || strokes.key(event) || check.key(event) || hand.key(event)) {
       event.preventDefault();
       return;
     }

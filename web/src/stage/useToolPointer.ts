@@ -71,12 +71,17 @@ export function useToolPointer() {
   /** Escape drops a use under way, then the tool itself. */
   function key(event: KeyboardEvent): boolean {
     if (event.key !== "Escape" || !tools.tool) return false;
-    if (tools.pressing) {
-      tools.pressing = false;
-      tools.path = [];
-    } else tools.take(null);
+    if (!drop()) tools.take(null);
     return true;
   }
 
-  return { down, move, up, leave, key };
+  /** Drop a use under way. Returns whether there was one. */
+  function drop(): boolean {
+    const had = tools.pressing;
+    tools.pressing = false;
+    tools.path = [];
+    return had;
+  }
+
+  return { down, move, up, leave, key, drop };
 }

@@ -29,6 +29,8 @@ export const useStage = defineStore("stage", () => {
   const view = ref<Viewport>({ scale: 1, x: 0, y: 0 });
   const fitted = ref(1);
   const touched = ref(false);
+  /** The pointer that is moved by keys, mm of the page. */
+  const cursor = ref<{ x: number; y: number } | null>(null);
   const unit = ref<Unit>(localStorage.getItem("bisectum.unit") === "in" ? "in" : "mm");
   watch(unit, (value) => localStorage.setItem("bisectum.unit", value));
 
@@ -113,11 +115,12 @@ export const useStage = defineStore("stage", () => {
     page.value = null;
     frame.value = null;
     touched.value = false;
+    cursor.value = null;
     seam.value = 0.5;
   }
 
   return {
-    step, first, second, axis, clearedOn, lit, seam, size, page, view, fitted, unit, seamPx, seamMm,
+    step, first, second, axis, clearedOn, lit, cursor, seam, size, page, view, fitted, unit, seamPx, seamMm,
     openStep, showAll, setPage, hold, setSize, zoom, move, lookAt, setSeam, turnSeam, reset,
   };
 });
