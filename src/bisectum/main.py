@@ -33,6 +33,7 @@ from bisectum.store.fonts import OwnFonts
 from bisectum.store.jobs import Jobs
 from bisectum.store.leavings import Leavings
 from bisectum.store.stocks import Stocks
+from bisectum.store.usage import Usages
 from bisectum.web.app import create_app
 from bisectum.worker.lane import Lane
 
@@ -55,11 +56,12 @@ def make_bench(data: Path, memory_mb: int = 700, pictures: Path | None = None) -
     lanes = {name: Lane(name, (compute.begin, (int(share * most),)), seldom=name == BATCH) for name, share in SHARES.items()}
     results = Results(jobs, blobs, lanes, board, int(most * (1 - sum(SHARES.values()))), data / "layouts")
     blobs.drop_unfinished()
-    bench = Bench(database, blobs, results, board, jobs, Leavings(database))
+    usages = Usages(database)
+    bench = Bench(database, blobs, results, board, jobs, Leavings(database), usages)
     fonts = OwnFonts(database)
     shelf = Shelf(bench, jobs, blobs, fonts, pictures)
     threading.Thread(target=lambda: (shelf.sweep(), bench.tidy()), daemon=True).start()
-    stock_room = StockRoom(Stocks(database), Carriers(database), flags)
+    stock_room = StockRoom(Stocks(database), Carriers(database), flags, usages)
     return Rooms(bench, stock_room, FontCase(fonts, blobs), shelf, Scanner(pictures, data / "glass"))
 
 

@@ -93,6 +93,12 @@ def test_the_lighthouse_in_three_stocks_lies_in_register_on_three_mats(page: Pag
     page.wait_for_timeout(800)
     name, files = all_sheets(page, tmp_path)
     assert name.endswith("-sheets.zip") and len(files) == 3
+    step(page, "Layers")
+    unfold(page, "From your drawer")
+    page.get_by_role("button", name="Open the drawer").click()
+    row = page.get_by_role("row").filter(has=page.get_by_label("Colour of Buoy red"))
+    expect(row).to_contain_text("929 cm², 1 make")  # a sheet of 12 × 12 inches
+    page.keyboard.press("Escape")
     assert [("mirrored" in one) for one in sorted(files)] == [False, False, True]  # heat-transfer vinyl only
     marks = []
     for number, (file, data) in enumerate(sorted(files.items())):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import time
 from csv import reader as csv_reader
 
 import pytest
@@ -70,3 +71,39 @@ def test_carriers_of_ones_own_are_kept(client: TestClient) -> None:
     wrong = client.put("/api/stocks/carriers", json={"own": [own | {"usable_width_mm": 600}]})
     assert wrong.status_code == 422 and wrong.json()["code"] == "carrier_sizes"
     client.put("/api/stocks/carriers", json={"own": []})
+
+
+def test_what_was_taken_along_is_counted_once_for_each_state(client: TestClient, badge: bytes) -> None:
+    """A layer cut from a roll: the drawer tells what the files took of it, however often and as whatever kind they were saved."""
+    stock = {"name": "Quay blue", "kind": "adhesive vinyl", "colour": "#1e3c78", "width_mm": 305, "height_mm": 305,
+             "on_hand": True, "finish": "", "patterned": False}
+    drawer = client.put("/api/stocks", json={"version": client.get("/api/stocks").json()["version"], "stocks": [stock]}).json()
+    own = drawer["stocks"][0]
+    job = client.post("/api/jobs", files={"picture": ("badge.png", badge)}).json()
+    layer = client.get(f"/api/jobs/{job['id']}/result").json()["layers"][0]
+    (hold,) = layer["holds"]
+    cut_from = {name: value for name, value in own.items() if name not in ("on_hand", "finish")}
+    record = {"id": "layer-1", "anchors": [hold], "stock": cut_from}
+    said = {"revision": job["revision"], "settings": {"records": [record]}}
+    changed = client.put(f"/api/jobs/{job['id']}/make/layers", json=said)
+    assert changed.status_code == 200, changed.text
+
+    def used(makes: int = 1) -> dict[str, float]:
+        """It is noted behind the download's back."""
+        for _ in range(100):
+            found = client.get("/api/stocks").json()["used"].get(own["id"], {})
+            if found.get("makes") == makes:
+                break
+            time.sleep(0.05)
+        return dict(found)
+
+    for kind in ("svg", "pdf", "svg"):
+        client.get(f"/api/jobs/{job['id']}/files/{kind}")
+    assert used() == {"taken_mm2": pytest.approx(304.8**2), "makes": 1}  # a sheet on the mat of 12 × 12 inches
+    client.get(f"/api/jobs/{job['id']}/items/picture-1/cleared")
+    assert used()["makes"] == 1
+    client.put(f"/api/jobs/{job['id']}/make/sheets", json={"revision": changed.json()["revision"], "settings": {"copies": 2}})
+    client.get(f"/api/jobs/{job['id']}/sheets/files/svg")
+    assert used(2)["makes"] == 2
+    client.delete(f"/api/jobs/{job['id']}")
+    assert client.get("/api/stocks").json()["used"][own["id"]]["makes"] == 2  # what is used is used

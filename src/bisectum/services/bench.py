@@ -25,11 +25,12 @@ from bisectum.services.export import Wanted
 from bisectum.services.items import ItemChanges, NewItem, with_changes, with_new
 from bisectum.services.progress_board import ProgressBoard
 from bisectum.services.results import Results, key_of
-from bisectum.services.sheets import plain
+from bisectum.services.sheets import DrawnPlan, plain
 from bisectum.store.blobs import Blobs
 from bisectum.store.database import Database
 from bisectum.store.jobs import Change, Edit, Job, Jobs, JobSummary
 from bisectum.store.leavings import Leavings, Left
+from bisectum.store.usage import Usages
 
 LOG = logging.getLogger("bisectum.bench")
 
@@ -90,9 +91,10 @@ class Bench:
     """Everything a person can do with jobs. Its own calls are short; long work is ordered from `results`."""
 
     def __init__(
-        self, database: Database, blobs: Blobs, results: Results, progress: ProgressBoard, jobs: Jobs, leavings: Leavings
+        self, database: Database, blobs: Blobs, results: Results, progress: ProgressBoard, jobs: Jobs, leavings: Leavings,
+        usages: Usages,
     ) -> None:
-        self._leavings = leavings
+        self._leavings, self._usages = leavings, usages
         self._database, self._blobs, self.results, self.progress, self._jobs = database, blobs, results, progress, jobs
         self._tidying = threading.Lock()
         self.freed = 0
@@ -332,9 +334,19 @@ class Bench:
         job.document.for_cloth(wanted.cloth)
         return self.results.export(job, wanted)
 
-    def took_along(self, job: Job, name: str) -> None:
-        """Take note that a file of this state of the job has left the house."""
-        self._leavings.add(job.id, name, state_of(job.document))
+    def took_along(self, job: Job, name: str, cut: bool = True, cloth: str = "") -> None:
+        """Take note that a file of this state of the job has left the house. cut: it is there to be cut, so it takes stock."""
+        state = state_of(job.document)
+        self._leavings.add(job.id, name, state)
+        if not cut or not any(record.stock for record in job.document.for_cloth(cloth).make.layers.records):
+            return
+
+        def note(done: Future[DrawnPlan]) -> None:
+            if not done.cancelled() and done.exception() is None:
+                taken = [(one.stock_id, one.taken_mm2) for one in done.result().used if one.stock_id]
+                self._usages.note(job.id, f"{state}/{cloth}"[:64], taken)
+
+        self.results.taken(job, cloth).add_done_callback(note)
 
     def left(self, job_id: int) -> list[tuple[Left, bool]]:
         """What left the house, the last first, each with whether the job is still as it was then. Raises: NotFoundError."""

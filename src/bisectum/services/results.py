@@ -280,6 +280,12 @@ class Results:
         return self._kept_plan(f"sheets/{document.make.sheets.digest}", document, lambda: self._of_make(
             f"sheets-{job.id}", document, sheets.drawn, self._layouts, told=self.progress.begin(job.id, job.moves)))
 
+    def taken(self, job: Job, cloth: str) -> Future[DrawnPlan]:
+        """The sheets of the job as it stands, for what they take of each stock. Nothing replaces this question."""
+        document = job.document.for_cloth(cloth)
+        return self._kept_plan(f"sheets/{document.make.sheets.digest}", document, lambda: self._of_make(
+            None, document, sheets.drawn, self._layouts))
+
     def cut(self, job: Job, cloth: str, number: int) -> Future[DrawnCut]:
         """A sheet of the job, cut by the stand-in cutter. number: from 0. A newer question of the job replaces older ones."""
         document = job.document.for_cloth(cloth)

@@ -13,6 +13,7 @@ from bisectum.core.steps.sheets.settings import Carrier
 from bisectum.store.carriers import Carriers
 from bisectum.store.flags import Flags
 from bisectum.store.stocks import Drawer, Stocks
+from bisectum.store.usage import Usage, Usages
 
 DEMO_DRAWER = "demo_drawer"
 # The demo's own; everything in it is invented.
@@ -42,8 +43,8 @@ class Matches:
 class StockRoom:
     """What somebody has: materials, and what these lie on."""
 
-    def __init__(self, stocks: Stocks, carriers: Carriers, flags: Flags) -> None:
-        self._stocks, self._carriers, self._flags = stocks, carriers, flags
+    def __init__(self, stocks: Stocks, carriers: Carriers, flags: Flags, usages: Usages) -> None:
+        self._stocks, self._carriers, self._flags, self._usages = stocks, carriers, flags, usages
 
     def carriers(self) -> tuple[tuple[Carrier, ...], tuple[Carrier, ...]]:
         """Those that come with the program, and the person's own."""
@@ -56,6 +57,10 @@ class StockRoom:
                 raise SettingsError(f"The usable area of “{carrier.name}” has to lie within it, and to have a size.",
                                     code="carrier_sizes", carrier=carrier.name)
         self._carriers.replace(carriers)
+
+    def used(self) -> dict[str, Usage]:
+        """What files that were taken along took of each stock, by its id."""
+        return self._usages.all()
 
     def drawer(self) -> Drawer:
         return self._stocks.drawer()

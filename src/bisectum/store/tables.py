@@ -99,6 +99,18 @@ class CarrierRow(Base):
     usable_height_mm: Mapped[float]
 
 
+class UsageRow(Base):
+    """What of a stock one state of a job took. stock: its id. It outlives the job: what is used is used."""
+
+    __tablename__ = "usage"
+
+    stock: Mapped[str] = mapped_column(String(20), primary_key=True)
+    job: Mapped[int] = mapped_column(primary_key=True)
+    state: Mapped[str] = mapped_column(String(64), primary_key=True)
+    taken_mm2: Mapped[float]
+    at: Mapped[datetime]
+
+
 class LeftRow(Base):
     """A file of a job that was taken along. state: names what it was made from."""
 

@@ -2078,13 +2078,17 @@ export interface components {
         };
         /**
          * DrawerOut
-         * @description version: to be sent back with a change, so that two windows do not overwrite each other.
+         * @description version: to be sent back with a change, so that two windows do not overwrite each other. used: by the id of the stock.
          */
         DrawerOut: {
             /** Version */
             version: string;
             /** Stocks */
             stocks: components["schemas"]["StockBody"][];
+            /** Used */
+            used: {
+                [key: string]: components["schemas"]["UsageOut"];
+            };
         };
         /**
          * Drawn
@@ -4626,6 +4630,16 @@ export interface components {
             nodes: number;
             /** Cut Mm */
             cut_mm: number;
+        };
+        /**
+         * UsageOut
+         * @description What files that were taken along took of a stock: mm² of material, and how many makes.
+         */
+        UsageOut: {
+            /** Taken Mm2 */
+            taken_mm2: number;
+            /** Makes */
+            makes: number;
         };
         /**
          * UsedOut

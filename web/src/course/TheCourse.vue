@@ -60,7 +60,9 @@ b { font: 600 15px/1.2 var(--heading); color: var(--ink); }
 small { font-size: 12px; line-height: 1.25; }
 @media (max-width: 1120px) {
   .course { padding-left: 8px; }
-  .step { grid-template-columns: 1fr; justify-items: center; padding: 7px 4px; gap: 3px; text-align: center; }
+  .step { grid-template-columns: 1fr; justify-items: center; padding: 3px 4px; gap: 1px; text-align: center; }
+  .step :deep(.thumb) { width: 38px; height: 38px; }
+  .course { padding-top: 12px; padding-bottom: 4px; }
   li:not(:last-child)::after { left: 50%; }
   small { display: none; }
   b { font-size: 12.5px; }

@@ -33,7 +33,7 @@ export function drawApart(pen: Pen, scene: Scene): void {
   drawState(pen, { ...scene, base: PAPER }, "made_up");
   const px = toPage(pen, scene);
   pen.strokeStyle = PAPER;
-  pen.lineWidth = 1.1 * px;
+  pen.lineWidth = 0.6 * px;
   for (const { path } of scene.shapes) pen.stroke(path);
 }
 
@@ -63,8 +63,8 @@ export function drawStacked(pen: Pen, scene: Scene): void {
     pen.translate(-middle.x, -middle.y);
     pen.fillStyle = colour;
     pen.fill(path, "evenodd");
-    pen.strokeStyle = contrast(colour, "#000000") > 4 ? "rgb(20 20 20 / 0.5)" : "rgb(255 255 255 / 0.6)";
-    pen.lineWidth = 0.7 * px;
+    pen.strokeStyle = contrast(colour, "#000000") > 4 ? "rgb(20 20 20 / 0.4)" : "rgb(255 255 255 / 0.35)";
+    pen.lineWidth = 0.5 * px;
     pen.stroke(path);
     pen.restore();
   });

@@ -63,7 +63,7 @@ const kind = computed(() => {
 
 <style scoped>
 .head { position: relative; background: var(--head); color: var(--on-head); display: flex; align-items: center; gap: 18px; padding: 0 16px 0 18px; min-width: 0; }
-.home { color: inherit; text-decoration: none; }
+.home { color: inherit; text-decoration: none; flex: none; }
 .job { display: grid; min-width: 0; flex: 0 1 340px; }
 .name { font-weight: 700; background: transparent; border-color: transparent; color: inherit; padding: 1px 6px; margin-left: -6px; width: 100%; text-overflow: ellipsis; box-shadow: none; }
 .name:hover { border-color: #56626c; }

@@ -13,7 +13,7 @@ const KEPT_KIND = "bisectum.stock-kind";
 /** The drawer of materials, and what in it fits the layers of the job. */
 export const useStocks = defineStore("stocks", () => {
   const job = useJob();
-  const drawer = shallowRef<Drawer>({ version: "", stocks: [] });
+  const drawer = shallowRef<Drawer>({ version: "", stocks: [], used: {} });
   const matches = shallowRef<Matches | null>(null);
   const error = ref("");
   const kept = localStorage.getItem(KEPT_KIND) as Stock["kind"] | null;

@@ -39,7 +39,7 @@ async def export(
     wanted = Wanted(kind, per, cloth, Selection(drawn, tuple(number - 1 for number in layers)), Wishes(dpi, spot))
     job = await run_in_threadpool(bench.job, job_id)
     name, media_type, data = await waited(await run_in_threadpool(bench.export, job_id, wanted))
-    await run_in_threadpool(bench.took_along, job, name)
+    await run_in_threadpool(bench.took_along, job, name, True, cloth)
     return download(data, name, media_type)
 
 
@@ -49,7 +49,7 @@ async def sheets(bench: BenchDep, job_id: JobId, kind: Kind, cloth: Cloth = "") 
     job = await run_in_threadpool(bench.job, job_id)
     name, work = await run_in_threadpool(bench.sheets_archive, job_id, kind, cloth)
     data = await waited(work)
-    await run_in_threadpool(bench.took_along, job, name)
+    await run_in_threadpool(bench.took_along, job, name, True, cloth)
     return download(data, name, "application/zip")
 
 
@@ -59,7 +59,7 @@ async def sheet(bench: BenchDep, job_id: JobId, number: SheetNumber, kind: Kind,
     chosen = exporter(kind)
     job = await run_in_threadpool(bench.job, job_id)
     name, data = await waited(await run_in_threadpool(bench.results.sheet_file, job, cloth, kind, number - 1))
-    await run_in_threadpool(bench.took_along, job, name)
+    await run_in_threadpool(bench.took_along, job, name, True, cloth)
     return download(data, name, chosen.media_type)
 
 
@@ -97,7 +97,7 @@ async def cleared(bench: BenchDep, job_id: JobId, item_id: ItemId) -> Response:
     job = await run_in_threadpool(bench.job, job_id)
     data = await waited(await run_in_threadpool(bench.results.cleared, job.document, item_id))
     name = f"{plain(job.document.item(item_id).name)}-cleared.png"
-    await run_in_threadpool(bench.took_along, job, name)
+    await run_in_threadpool(bench.took_along, job, name, False)
     return download(data, name, "image/png")
 
 

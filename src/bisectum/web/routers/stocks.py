@@ -18,13 +18,13 @@ MOST_BYTES = 2_000_000
 
 @router.get("")
 def drawer(room: StockRoomDep) -> DrawerOut:
-    return DrawerOut.of(room.drawer())
+    return DrawerOut.of(room.drawer(), room.used())
 
 
 @router.put("")
 def replace(room: StockRoomDep, body: DrawerChange) -> DrawerOut:
     """Put these in place of all. Answers 409 where the drawer has been changed meanwhile."""
-    return DrawerOut.of(room.replace(body.version, [one.stock() for one in body.stocks]))
+    return DrawerOut.of(room.replace(body.version, [one.stock() for one in body.stocks]), room.used())
 
 
 @router.post("/csv")
@@ -35,7 +35,7 @@ def bring_in(
     data = file.file.read(MOST_BYTES + 1)
     if len(data) > MOST_BYTES:
         raise SettingsError("This file is too large for a list of stocks; 2 MB is the most.", code="stocks_too_large")
-    return DrawerOut.of(room.bring_in(version, data, add))
+    return DrawerOut.of(room.bring_in(version, data, add), room.used())
 
 
 @router.get("/csv", response_class=Response)

@@ -13,6 +13,7 @@ from bisectum.core.raster.difference import Nearness
 from bisectum.core.steps.sheets.settings import Carrier
 from bisectum.services.stocks import Matches
 from bisectum.store.stocks import Drawer
+from bisectum.store.usage import Usage
 
 
 class StockBody(BaseModel):
@@ -43,15 +44,24 @@ class StockBody(BaseModel):
                      self.finish.strip(), self.patterned, self.id)
 
 
+class UsageOut(BaseModel):
+    """What files that were taken along took of a stock: mm² of material, and how many makes."""
+
+    taken_mm2: float
+    makes: int
+
+
 class DrawerOut(BaseModel):
-    """version: to be sent back with a change, so that two windows do not overwrite each other."""
+    """version: to be sent back with a change, so that two windows do not overwrite each other. used: by the id of the stock."""
 
     version: str
     stocks: list[StockBody]
+    used: dict[str, UsageOut]
 
     @classmethod
-    def of(cls, drawer: Drawer) -> DrawerOut:
-        return cls(version=drawer.version, stocks=[StockBody.of(stock) for stock in drawer.stocks])
+    def of(cls, drawer: Drawer, used: dict[str, Usage]) -> DrawerOut:
+        return cls(version=drawer.version, stocks=[StockBody.of(stock) for stock in drawer.stocks],
+                   used={stock: UsageOut(taken_mm2=own.taken_mm2, makes=own.makes) for stock, own in used.items()})
 
 
 class DrawerChange(BaseModel):

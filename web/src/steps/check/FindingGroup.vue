@@ -9,7 +9,7 @@ import { useCheck } from "@/stores/check";
 import { useJob } from "@/stores/job";
 import AppButton from "@/ui/AppButton.vue";
 
-const MOST = 6;
+const MOST = 3;
 const props = defineProps<{ group: Group }>();
 const { t, te } = useI18n();
 const check = useCheck();

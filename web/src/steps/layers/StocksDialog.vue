@@ -52,6 +52,13 @@ function bringIn(event: Event): void {
   if (chosen) void stocks.bringIn(chosen);
   field.value = "";
 }
+/** What went into makes that were taken along. */
+function used({ id }: Stock): string {
+  const own = stocks.drawer.used[id ?? ""];
+  if (!own) return "–";
+  const area = stage.unit === "mm" ? `${Math.round(own.taken_mm2 / 100)} cm²` : `${Math.round(own.taken_mm2 / 25.4 ** 2)} in²`;
+  return t("stocks.used", { area, count: own.makes }, own.makes);
+}
 const text = (event: Event): string => (event.target as HTMLInputElement).value;
 </script>
 
@@ -62,7 +69,7 @@ const text = (event: Event): string => (event.target as HTMLInputElement).value;
       <table>
         <thead>
           <tr>
-            <th v-for="column in ['colour', 'name', 'sort', 'width', 'height', 'finish', 'patterned', 'onHand'] as const" :key="column" scope="col">
+            <th v-for="column in ['colour', 'name', 'sort', 'width', 'height', 'finish', 'patterned', 'onHand', 'used'] as const" :key="column" scope="col">
               {{ t(`stocks.columns.${column}`, { unit: stage.unit }) }}
             </th>
             <th><span class="visually-hidden">{{ t("stocks.out") }}</span></th>
@@ -86,6 +93,7 @@ const text = (event: Event): string => (event.target as HTMLInputElement).value;
             <td class="middle">
               <input type="checkbox" :checked="stock.on_hand" :aria-label="t('stocks.onHand', { name: stock.name })" @change="change(i, { on_hand: !stock.on_hand })" />
             </td>
+            <td class="number used">{{ used(stock) }}</td>
             <td><AppButton small look="quiet" :aria-label="t('stocks.outOf', { name: stock.name })" @click="stocks.keep(lines.filter((_, k) => k !== i))">{{ t("stocks.out") }}</AppButton></td>
           </tr>
         </tbody>
@@ -107,9 +115,10 @@ table { border-collapse: collapse; width: 100%; font-size: 0.9rem; }
 th { text-align: left; position: sticky; top: 0; background: var(--card); padding: 4px 6px; }
 td { padding: 3px 6px; border-top: 1px solid var(--line); }
 input, select { font: inherit; padding: 3px 6px; border: 1px solid var(--line); border-radius: 3px; background: var(--paper); }
-.name { width: 170px; }
+.name { width: 150px; }
 .size { width: 64px; }
 .finish { width: 84px; }
 .middle { text-align: center; }
+.used { white-space: nowrap; }
 .link { font-weight: 700; color: var(--ink); align-self: center; padding: 4px 9px; }
 </style>
