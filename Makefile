@@ -1,7 +1,7 @@
 # make setup    prepares .venv (with .venv/bin/bisectum) and the built front end
 # make demo     starts Bisectum with the demo data; PORT=8765 and DATA=dir may be given
 # make test     lint, types, import rules, tests, front-end tests, walks in Chromium
-# make bench    speed and memory beside general-purpose libraries; make changes: what single changes cost;
+# make bench    speed and memory beside general-purpose libraries, and what the screen costs; make changes: what single changes cost;
 #               make accuracy: distance from known geometry;
 #               make background, make colours: how well the ground is taken away and colours are found
 #               make photos: what photographs become; make overlay: how exactly and fast curves are laid over each other;
@@ -66,6 +66,7 @@ test: setup lint
 
 bench: setup
 	$(BIN)/python bench/speed.py
+	$(BIN)/python bench/front_end.py
 
 changes: setup
 	$(BIN)/python bench/changes.py

@@ -1,7 +1,9 @@
 import { createRouter, createWebHistory } from "vue-router";
 
-import BenchPage from "./pages/BenchPage.vue";
 import ShelfPage from "./pages/ShelfPage.vue";
+
+/** The bench is fetched once the shelf is seen. */
+export const BenchPage = () => import("./pages/BenchPage.vue");
 
 export const router = createRouter({
   history: createWebHistory(),

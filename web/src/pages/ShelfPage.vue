@@ -12,6 +12,7 @@ import { foundBy, inOrder, isBundle, tagsOf, type Order } from "@/core/shelf";
 import { formatBytes } from "@/core/units";
 import HelpButton from "@/help/HelpButton.vue";
 import WordMark from "@/head/WordMark.vue";
+import { BenchPage } from "@/router";
 import { useShelf } from "@/stores/shelf";
 import { useStage } from "@/stores/stage";
 import AppButton from "@/ui/AppButton.vue";
@@ -103,6 +104,7 @@ onUnmounted(() => clearTimeout(timer));
 onMounted(() => {
   document.title = t("app.name");
   void shelf.load();
+  requestIdleCallback(() => void BenchPage());
 });
 </script>
 
