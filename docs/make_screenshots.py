@@ -78,14 +78,9 @@ def walk_sheets(page: Page) -> None:
     page.wait_for_timeout(4000)
     shoot(page, "cloths")
     step(page, "8")
-    page.get_by_role("button", name="Download sheet 1").wait_for(timeout=20_000)
+    page.get_by_text("Each sheet").wait_for(timeout=20_000)
     page.wait_for_timeout(800)
     shoot(page, "sheets")
-    open_job(page, "Badge for the harbour crew")
-    step(page, "8")
-    page.get_by_role("button", name="Download sheet 1").wait_for(timeout=40_000)
-    page.wait_for_timeout(800)
-    shoot(page, "roll")
 
 
 def walk_check(page: Page) -> None:
@@ -112,6 +107,11 @@ def walk_drawings(page: Page) -> None:
     page.get_by_role("link", name="Open Lighthouse").wait_for()
     page.wait_for_timeout(800)
     shoot(page, "shelf")
+    page.get_by_role("button", name="scan something").click()
+    page.get_by_role("button", name="Printed mark").click()
+    page.wait_for_timeout(800)
+    shoot(page, "scan")
+    page.keyboard.press("Escape")
     open_job(page, "Lighthouse for the harbour window")
     for key, name in (("1", "picture"), ("2", "background"), ("3", "colours"), ("0", "export")):
         step(page, key)
@@ -124,10 +124,12 @@ def walk_drawings(page: Page) -> None:
     shoot(page, "lines")
     step(page, "7")
     page.get_by_role("button", name="Show all").click()
+    page.emulate_media(color_scheme="dark")
     page.get_by_role("combobox").filter(has_text="Made up").click()
     page.get_by_role("option", name="Spread, layers apart").click()
     page.wait_for_timeout(500)
-    shoot(page, "layers")
+    shoot(page, "dark")
+    page.emulate_media(color_scheme="light")
     open_job(page, "Tide note for the kitchen wall")
     step(page, "3")
     shoot(page, "handwriting")
@@ -155,7 +157,7 @@ def walk_pieces(page: Page) -> None:
 def walk_arrange(page: Page) -> None:
     open_job(page, "Badge for the harbour crew")
     step(page, "6")
-    page.get_by_role("option").nth(3).click()
+    page.get_by_role("list", name="Items, the topmost first").get_by_role("listitem").nth(3).click()
     page.wait_for_timeout(700)
     shoot(page, "arrange")
     open_job(page, "Enamel kettle for the tea tent")
@@ -169,7 +171,7 @@ def walk_arrange(page: Page) -> None:
     page.wait_for_timeout(1500)
     ways.get_by_role("button", name="Border").click()
     page.wait_for_timeout(2000)
-    page.get_by_role("option").nth(0).click()
+    page.get_by_role("list", name="Items, the topmost first").get_by_role("listitem").nth(0).click()
     page.get_by_role("checkbox", name="Nothing below it").check()
     page.wait_for_timeout(1500)
     ready(page)
@@ -185,7 +187,7 @@ def main() -> None:
             [Path(sys.executable).with_name("bisectum"), "serve", "--demo", "--port", str(PORT), "--data", data]
         )
         try:
-            for _ in range(200):
+            for _ in range(900):
                 try:
                     jobs = json.load(urllib.request.urlopen(f"{ADDRESS}/api/jobs"))["jobs"]
                     if jobs and all(job["has_thumbnail"] for job in jobs):

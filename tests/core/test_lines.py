@@ -242,6 +242,8 @@ def test_work_on_lines_can_be_stopped() -> None:
     class Stopper:
         told = 0
 
+        def begin(self, what: str) -> None: ...
+
         def report(self, fraction: float) -> None:
             self.told += 1
 

@@ -366,6 +366,8 @@ def test_a_plan_that_lies_is_found_out() -> None:
 
 def test_nesting_stops_when_it_is_no_longer_wanted() -> None:
     class Stopped:
+        def begin(self, what: str) -> None: ...
+
         def report(self, fraction: float) -> None: ...
 
         def raise_if_cancelled(self) -> None:

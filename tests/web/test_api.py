@@ -225,6 +225,8 @@ def test_progress_is_told(bench: Bench, client: TestClient, badge: bytes) -> Non
     fractions = [one.fraction for one in news]
     assert fractions == sorted(fractions) and news[-1].state == "done"
     assert news[0].state == "working"
+    # What a change of lines leads to, step after step; what lies before is kept.
+    assert [what for what in dict.fromkeys(one.what for one in news) if what] == ["lines", "pieces", "arrange", "layers"]
 
 
 def test_a_page_of_a_deleted_job_changes_nothing(client: TestClient, badge: bytes) -> None:

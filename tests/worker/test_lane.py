@@ -47,7 +47,7 @@ def lane() -> Iterator[Lane]:
 
 def test_the_newest_of_a_group_wins(lane: Lane) -> None:
     steps: list[float] = []
-    old = [lane.order("job-1", count_to, 500, on_step=steps.append) for _ in range(3)]
+    old = [lane.order("job-1", count_to, 500, on_step=lambda fraction, _: steps.append(fraction)) for _ in range(3)]
     other = lane.order("job-2", count_to, 1)
     time.sleep(0.3)
     new = lane.order("job-1", count_to, 2)
@@ -109,7 +109,7 @@ def test_a_lane_outlives_what_goes_wrong_about_an_order(lane: Lane) -> None:
     with pytest.raises(ComputationError):
         unsendable.result(20)
 
-    def stumble_over_news(_: float) -> None:
+    def stumble_over_news(_: float, __: str) -> None:
         raise ZeroDivisionError
 
     with pytest.raises(ComputationError):

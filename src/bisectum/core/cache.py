@@ -62,6 +62,7 @@ class Run:
         if key in self.cache:
             result = cast(T, self.cache[key])
         else:
+            self.progress.begin(name.split("/")[0])
             result = work(Part(self.progress, *stretch))
             self.cache[key] = result
             self.finished.append(name.split("/")[0])  # a part of a step is named after it

@@ -6,7 +6,10 @@ from typing import Protocol
 
 
 class Progress(Protocol):
-    """Handed into every long computation, which calls both methods at least every 0.2 s or so."""
+    """Handed into every long computation, which calls the last two methods at least every 0.2 s or so."""
+
+    def begin(self, what: str) -> None:
+        """Say what is being done from here on: the name of a step."""
 
     def report(self, fraction: float) -> None:
         """Say how much is done, from 0 to 1."""
@@ -16,6 +19,9 @@ class Progress(Protocol):
 
 
 class _Silent:
+    def begin(self, what: str) -> None:
+        return None
+
     def report(self, fraction: float) -> None:
         return None
 
@@ -31,6 +37,9 @@ class Part:
 
     def __init__(self, whole: Progress, start: float, stop: float) -> None:
         self._whole, self._start, self._stop = whole, start, stop
+
+    def begin(self, what: str) -> None:
+        self._whole.begin(what)
 
     def report(self, fraction: float) -> None:
         self._whole.report(self._start + (self._stop - self._start) * min(1.0, max(0.0, fraction)))

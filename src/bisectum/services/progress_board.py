@@ -10,13 +10,14 @@ from typing import Literal
 
 @dataclass(frozen=True, slots=True)
 class News:
-    """state: working at `fraction`, done, failed with an error's code, or gone: the job was taken off the shelf. moves: of the
-    job, by which a page tells that it was changed elsewhere."""
+    """state: working at `fraction` on `what`, the name of a step; done, failed with an error's code, or gone: the job was taken
+    off the shelf. moves: of the job, by which a page tells that it was changed elsewhere."""
 
     state: Literal["working", "done", "failed", "gone"]
     fraction: float = 0.0
     code: str = ""
     moves: int = 0
+    what: str = ""
 
 
 class Work:
@@ -25,8 +26,8 @@ class Work:
     def __init__(self, board: ProgressBoard, job_id: int, moves: int) -> None:
         self._board, self._job_id, self._moves = board, job_id, moves
 
-    def step(self, fraction: float) -> None:
-        self._board.tell(self._job_id, News("working", fraction, moves=self._moves))
+    def step(self, fraction: float, what: str = "") -> None:
+        self._board.tell(self._job_id, News("working", fraction, moves=self._moves, what=what))
 
     def end(self) -> None:
         self._board.tell(self._job_id, News("done", 1.0, moves=self._moves))

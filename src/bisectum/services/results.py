@@ -373,7 +373,7 @@ class Results:
 
     def _ordered(
         self, lane: str, document: JobDocument, preview: bool, group: str, rank: int,
-        on_step: Callable[[float], None] | None = None,
+        on_step: Callable[[float, str], None] | None = None,
     ) -> Future[Outcome]:
         paths, fonts = self._paths(document), self._fonts(document)
         return self._sent(lane, document, lambda sent: self._lanes[lane].order(

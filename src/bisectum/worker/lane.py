@@ -30,7 +30,7 @@ TIME_LIMIT = 600.0
 IDLE = 60.0  # seconds after which the process of a lane that is seldom used is ended
 LOG = logging.getLogger("bisectum.worker")
 
-OnStep = Callable[[float], None]
+OnStep = Callable[[float, str], None]
 
 
 @dataclass(slots=True)
@@ -187,7 +187,7 @@ class Lane:
                     self._settle(waiting, message)
                     return
                 if waiting.on_step is not None and not waiting.given_up:
-                    waiting.on_step(message.fraction)
+                    waiting.on_step(message.fraction, message.what)
                 continue
             now = time.monotonic()
             if waiting.given_up:

@@ -21,8 +21,11 @@ class Order:
 
 @dataclass(frozen=True, slots=True)
 class Step:
+    """How far an order is, and what is being done for it."""
+
     number: int
     fraction: float
+    what: str = ""
 
 
 @dataclass(frozen=True, slots=True)

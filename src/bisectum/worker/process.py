@@ -32,13 +32,16 @@ class _Reporter:
 
     def __init__(self, connection: Connection, number: int, stopped: Synchronized[Any]) -> None:
         self._connection, self._number, self._stopped = connection, number, stopped
-        self._last = 0.0
+        self._last, self._what = 0.0, ""
+
+    def begin(self, what: str) -> None:
+        self._what, self._last = what, 0.0  # told at the next report, however short the step is
 
     def report(self, fraction: float) -> None:
         now = time.monotonic()
         if now - self._last >= REPORT_EVERY:
             self._last = now
-            self._connection.send(Step(self._number, fraction))
+            self._connection.send(Step(self._number, fraction, self._what))
 
     def raise_if_cancelled(self) -> None:
         if self._stopped.value >= self._number:

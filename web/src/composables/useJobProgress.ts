@@ -5,6 +5,8 @@ import { progressUrl } from "@/api/jobs";
 export interface Progress {
   state: "working" | "done" | "failed" | "gone";
   fraction: number;
+  /** The step that is being worked out, "" where it is none. */
+  what: string;
   /** How often the job has moved along its history. */
   moves: number;
 }

@@ -53,6 +53,7 @@ export default {
   head: {
     saved: "saved",
     working: "working",
+    doing: "{what}:",
     waiting: "waiting to be saved",
     pictures: "{count} item | {count} items",
     name: "Name of the job",

@@ -46,8 +46,11 @@ const shapes = useShapes(result);
 const hand = useHand();
 watch(shapes, (now) => (hand.nodes = now.map((shape) => shape.nodes)), { immediate: true });
 const bars = useEdge(computed(() => job.result?.key), toRef(stage, "axis"), computed(() => stage.seamMm));
-useJobProgress(jobId, ({ state, fraction, moves }) => {
-  if (state === "working" && (job.work === "working" || sheets.working || cutter.working)) job.fraction = fraction;
+useJobProgress(jobId, ({ state, fraction, what, moves }) => {
+  if (state === "working" && (job.work === "working" || sheets.working || cutter.working)) {
+    job.fraction = fraction;
+    job.doing = what;
+  }
   if (state === "gone") job.error = new ApiError("job_missing", t("errors.gone"));
   else void job.follow(moves);
 });

@@ -46,7 +46,7 @@ const percent = computed(() => Math.round(job.fraction * 100));
       <template #actions><AppButton @click="job.workOut">{{ t("head.again") }}</AppButton></template>
     </AppNotice>
     <div v-else-if="long" class="working">
-      <span class="number">{{ t("head.working") }} {{ percent }} %</span>
+      <span class="number">{{ job.doing ? t("head.doing", { what: t(`course.${job.doing}`) }) : t("head.working") }} {{ percent }} %</span>
       <AppButton @click="job.stop">{{ t("head.stop") }}</AppButton>
     </div>
   </div>

@@ -36,6 +36,8 @@ export const useJob = defineStore("job", () => {
   const result = shallowRef<Result | null>(null);
   const work = ref<WorkState>("idle");
   const fraction = ref(0);
+  /** The step that is being worked out. */
+  const doing = ref("");
   const error = shallowRef<ApiError | null>(null);
   const unsent = computed(() => pending.value.length);
   /** Why the last change was not made. It stays until it is read, or a later one is made. */
@@ -125,6 +127,7 @@ export const useJob = defineStore("job", () => {
     const id = kept.value.id;
     work.value = "working";
     fraction.value = 0;
+    doing.value = "";
     try {
       const found = await full.run((signal) => api.getResult(id, signal));
       if (!found) return;
@@ -328,7 +331,7 @@ export const useJob = defineStore("job", () => {
   }
 
   return {
-    kept, job, items, pictures, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, error, refusal,
+    kept, job, items, pictures, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, doing, error, refusal,
     waiting, unsent,
     open, openItem, workOut, tryOut, tryOutMake, change, edit, changeMake, rename, undo, redo, resize, renameItem, moveItem, addOpposite,
     takeOutItem, bringAnother, tryItems, tryRepair, repair, changeItems, addItem, copyItem, follow, stop, close,

@@ -198,5 +198,5 @@ async def progress(request: Request, bench: BenchDep, job_id: JobId) -> Streamin
 
 
 def _event(news: News) -> str:
-    told = {"state": news.state, "fraction": round(news.fraction, 4), "code": news.code, "moves": news.moves}
+    told = {"state": news.state, "fraction": round(news.fraction, 4), "code": news.code, "moves": news.moves, "what": news.what}
     return f"data: {json.dumps(told)}\n\n"
