@@ -49,6 +49,7 @@ def test_from_the_shelf_by_try_outs_to_the_file(page: Page, pictures: Path, name
     page.get_by_role("button", name="Undo: A try-out taken").click()
     wait_ready(page)
     step(page, "Colours")
+    unfold(page, "Detail and light")
     expect(page.get_by_label("Dark lines on top save eyes and mouths")).to_be_checked()
 
 
@@ -75,6 +76,7 @@ def test_a_cut_between_tones_is_dragged_and_a_tone_left_to_the_cloth(page: Page,
     wait_ready(page)
     set_number(page, "How many", "4")
     wait_ready(page)
+    unfold(page, "Detail and light")
     page.get_by_label("Dark lines on top save eyes and mouths").uncheck()
     wait_ready(page)
     cut = page.get_by_role("slider", name="Cut between tone 1 and 2")

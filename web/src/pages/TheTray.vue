@@ -43,7 +43,7 @@ watch(() => stage.step, () => controls.value?.scrollTo({ top: 0 }), { flush: "po
 
 <style scoped>
 .tray { display: flex; flex-direction: column; min-height: 0; padding: 12px 14px 8px 18px; }
-.controls { flex: 1; min-height: 0; overflow-y: auto; display: flex; flex-direction: column; gap: 11px; padding: 2px 4px 14px 2px; }
+.controls { flex: 1; min-height: 0; overflow-y: auto; display: flex; flex-direction: column; gap: 9px; padding: 2px 4px 14px 2px; }
 .controls > :deep(*) { flex-shrink: 0; }
 h2 { font-size: 21px; }
 .purpose { margin-top: -7px; color: var(--soft); font-size: 13px; line-height: 1.3; }

@@ -20,8 +20,8 @@ function onToggle(event: Event): void {
 </template>
 
 <style scoped>
-.fold { border-top: 1px dashed var(--stitch); padding-top: 6px; }
-summary { cursor: pointer; display: flex; justify-content: space-between; gap: 8px; align-items: baseline; list-style-position: inside; padding: 2px 0; }
+.fold { border-top: 1px dashed var(--stitch); padding-top: 4px; }
+summary { cursor: pointer; display: flex; justify-content: space-between; gap: 8px; align-items: baseline; list-style-position: inside; padding: 1px 0; }
 summary::before { content: "▸"; color: var(--soft); margin-right: -2px; }
 .fold[open] > summary::before { content: "▾"; }
 summary::-webkit-details-marker { display: none; }

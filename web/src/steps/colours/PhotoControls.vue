@@ -39,12 +39,16 @@ function become(value: ColoursSettings["treatment"]): void {
     :low="t('colours.fewer')" :high="t('colours.more')"
     @move="emit('move', { count: $event, thresholds: [], bare: null })" @settle="emit('settle', { count: $event, thresholds: [], bare: null })"
   />
-  <AppCheck v-if="layered" :label="t('photo.drawn')" :value="settings.drawn_top" @settle="emit('settle', { drawn_top: $event })" />
   <AppSlider
-    v-if="inked" :label="t('photo.dark')" :value="settings.dark_share" :min="3" :max="70" :step="1" unit="%"
+    v-if="inked && !layered" :label="t('photo.dark')" :value="settings.dark_share" :min="3" :max="70" :step="1" unit="%"
     :low="t('photo.lines')" :high="t('photo.heavy')" @move="emit('move', { dark_share: $event })" @settle="emit('settle', { dark_share: $event })"
   />
   <AppFold :title="t('photo.finer')" name="photo-finer">
+    <AppCheck v-if="layered" :label="t('photo.drawn')" :value="settings.drawn_top" @settle="emit('settle', { drawn_top: $event })" />
+    <AppSlider
+      v-if="inked && layered" :label="t('photo.dark')" :value="settings.dark_share" :min="3" :max="70" :step="1" unit="%"
+      :low="t('photo.lines')" :high="t('photo.heavy')" @move="emit('move', { dark_share: $event })" @settle="emit('settle', { dark_share: $event })"
+    />
     <AppSlider
       :label="t('photo.fine')" :value="settings.fine_mm" :min="0.1" :max="3" :step="0.05" :digits="2" unit="mm" ratio
       :low="t('photo.everyHair')" :high="t('photo.poster')" @move="emit('move', { fine_mm: $event })" @settle="emit('settle', { fine_mm: $event })"
