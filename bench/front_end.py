@@ -15,16 +15,11 @@ import time
 from pathlib import Path
 from typing import Any
 
+from PIL import Image
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
-
-from PIL import Image
-
-from tests.support.strangers import shipped
-from tests.walks.conftest import ARGUMENTS, CHROMIUM, Server
-
 BUDGET_KB, BUDGET_S, BUDGET_FRAMES = 300, 1.0, 60
 ROUNDS = 5
 SETTLED_S = 8  # until the processes that compute have started beside it
@@ -72,6 +67,8 @@ def first_view(browser: Browser, address: str) -> float:
 
 def drawn_nodes(page: Page) -> int:
     """A photograph of gravel, as finely as it goes. Returns its nodes."""
+    from tests.support.strangers import shipped
+
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "gravel.png"
         Image.fromarray(shipped("gravel")[:, :, :3]).save(path)
@@ -108,6 +105,8 @@ def frames(page: Page, view: str) -> tuple[float, float]:
 
 
 def main() -> None:
+    from tests.walks.conftest import ARGUMENTS, CHROMIUM, Server
+
     with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
         server = Server(Path(data))
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
