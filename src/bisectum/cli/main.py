@@ -150,28 +150,25 @@ def trace(
     """Turn a picture into layers to be cut, as a file, and into a file a sheet where a mat is named."""
     from bisectum.core.course import CourseSettings
     from bisectum.core.job import MakeSettings
-    from bisectum.core.units import parse_length_mm
     from bisectum.services.files import read_file
     from bisectum.services.trace import trace as trace_picture
 
     with one_sentence():
         data = read_file(picture)
         settings = CourseSettings.model_validate({
-            "picture": {"width_mm": parse_length_mm(width) if width else None, "measured": page.value, "crop": _crop(crop, data)},
+            "picture": {"width_mm": _length(width) or None, "measured": page.value, "crop": _crop(crop, data)},
             "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
-            "colours": {"kind": kind.value, "treatment": treatment.value, "count": _count(colours),
-                        "pins": [_pin(text) for text in colour or ()]},
-            "lines": {"closeness_mm": parse_length_mm(closeness), "drawn": lines.value, "score": score.value},
+            "colours": {"kind": kind.value, "treatment": treatment.value, "count": _count(colours), "pins": _pins(colour)},
+            "lines": {"closeness_mm": _length(closeness), "drawn": lines.value, "score": score.value},
             "pieces": {"smallest_mm2": _area(smallest), "smallest_window_mm2": _area(window or smallest),
                        "thinnest_mm": _length(thinnest), "fill": fill.value, "keep": keep.value, "join_mm": _length(join),
                        "thicken_mm": _length(thicken), "bridge_mm": _length(bridge)},
         })
-        make = MakeSettings.model_validate({
-            "layers": {"build": build.value, "lap_mm": parse_length_mm(lap)} | _perforation(perforate),
-            "sheets": _sheets(mat, layout, copies, mirror, split)})
-        on_sheets = mat is not None or per == Per.sheet
+        layers = {"build": build.value, "lap_mm": _length(lap)} | _perforation(perforate)
+        make = MakeSettings.model_validate({"layers": layers, "sheets": _sheets(mat, layout, copies, mirror, split)})
         wanted = _wanted(out, per, hairline, outline)
-        _write(trace_picture(data, picture.stem, settings, make, _drawer(stocks), on_sheets, wanted), out, report)
+        traced = trace_picture(data, picture.stem, settings, make, _drawer(stocks), mat is not None or per == Per.sheet, wanted)
+        _write(traced, out, report)
 
 
 ENDINGS = {".svg": "svg", ".dxf": "dxf", ".plt": "hpgl", ".hpgl": "hpgl", ".pdf": "pdf", ".png": "png"}
@@ -318,7 +315,7 @@ def colours(
     with one_sentence():
         settings = CourseSettings.model_validate({
             "background": _background(background) | {"reach": reach, "enclosed": enclosed.value},
-            "colours": {"kind": kind.value, "count": _count(count), "pins": [_pin(text) for text in colour or ()]},
+            "colours": {"kind": kind.value, "count": _count(count), "pins": _pins(colour)},
         })
         rows = palette_of(read_file(picture), settings, _drawer(stocks))
         typer.echo(_as_json(rows) if as_json else as_table(rows))
@@ -350,6 +347,10 @@ def try_outs(
                 make_folder(out)
                 write_whole(out / f"{tried.name}.svg", tried.svg)
         typer.echo(_as_json(rows) if as_json else as_table(rows))
+
+
+def _pins(texts: list[str] | None) -> list[dict[str, str]]:
+    return [_pin(text) for text in texts or ()]
 
 
 def _pin(text: str) -> dict[str, str]:

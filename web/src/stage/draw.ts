@@ -8,7 +8,7 @@ import { contrast, hairline } from "@/core/colour";
 import type { ClearedOn, StageState } from "@/core/course";
 import type { Point } from "@/core/nodeGrid";
 import type { PieceScene } from "@/core/pieces";
-import { scaleOf, through, toShare, type Placement } from "@/core/placement";
+import { scaleOf, through, type Placement } from "@/core/placement";
 import { ROLE_COLOURS, type Role, type StrokeScene } from "@/core/strokes";
 import type { Size, Viewport } from "@/core/viewport";
 
@@ -16,6 +16,7 @@ import { drawArrange } from "./drawArrange";
 import { drawCheck } from "./drawCheck";
 import { drawCursor } from "./drawCursor";
 import { drawHand, type HandScene } from "./drawHand";
+import { drawLoupe } from "./drawLoupe";
 import { drawMarks, type MarkScene } from "./drawMarks";
 import { drawMeasure, type MeasureScene } from "./drawMeasure";
 import { drawPieces } from "./drawPieces";
@@ -28,8 +29,6 @@ import type { LayerShape } from "./shapes";
 export const PAPER = "#fbf8f1";
 const NODES_FROM_SCALE = 1.6; // px per mm below which nodes would only smear
 const NODE_PX = 2.2;
-const LOUPE_PX = 52; // its radius
-const LOUPE_ZOOM = 9; // stage px for a pixel of the picture
 
 /** An item with its rasters. open: its steps are those shown, so its marks and its veil are. */
 export interface SceneItem {
@@ -344,35 +343,6 @@ function drawVeil(pen: Pen, scene: Scene, item: SceneItem, mask: ImageBitmap | n
   over.fillRect(0, 0, scene.size.width, scene.size.height);
   pen.setTransform(1, 0, 0, 1, 0, 0);
   pen.drawImage(veil, 0, 0);
-}
-
-/** The picture's pixels around a place, large, beside it. */
-function drawLoupe(pen: Pen, scene: Scene, item: SceneItem, place: Point): void {
-  const image = item.images.picture;
-  if (!image) return;
-  const share = toShare(item.raster, place);
-  const [u, v] = [share.x * image.width, share.y * image.width];
-  const at = { x: place.x * scene.view.scale + scene.view.x, y: place.y * scene.view.scale + scene.view.y };
-  const x = at.x + (at.x > scene.size.width - 2.6 * LOUPE_PX ? -1.4 : 1.4) * LOUPE_PX;
-  const y = at.y + (at.y < 2.6 * LOUPE_PX ? 1.4 : -1.4) * LOUPE_PX;
-  pen.setTransform(scene.pixelRatio, 0, 0, scene.pixelRatio, 0, 0);
-  pen.save();
-  pen.beginPath();
-  pen.arc(x, y, LOUPE_PX, 0, 2 * Math.PI);
-  pen.fillStyle = PAPER;
-  pen.fill();
-  pen.clip();
-  pen.imageSmoothingEnabled = false;
-  const half = LOUPE_PX / LOUPE_ZOOM;
-  pen.drawImage(image, u - half, v - half, 2 * half, 2 * half, x - LOUPE_PX, y - LOUPE_PX, 2 * LOUPE_PX, 2 * LOUPE_PX);
-  pen.restore();
-  pen.lineWidth = 3;
-  pen.strokeStyle = "#26323d";
-  pen.beginPath();
-  pen.arc(x, y, LOUPE_PX, 0, 2 * Math.PI);
-  pen.stroke();
-  pen.lineWidth = 1;
-  pen.strokeRect(x - LOUPE_ZOOM / 2, y - LOUPE_ZOOM / 2, LOUPE_ZOOM, LOUPE_ZOOM);
 }
 
 function drawMadeUp(pen: Pen, scene: Scene): void {

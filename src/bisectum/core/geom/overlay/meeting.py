@@ -88,6 +88,15 @@ def _exact(p, q, t, u):  # type: ignore[no-untyped-def]
     return t, u
 
 
+@part("b1(f8[:,:], f8[:,:], f8[:,:], i8, f8)")
+def _about_shared(a, b, shared, shares, near):  # type: ignore[no-untyped-def]
+    """Whether two pieces lie within `near` of one of the first `shares` places in `shared`."""
+    known = False
+    for k in range(shares):
+        known |= _within(a, shared[k, 0], shared[k, 1], near) and _within(b, shared[k, 0], shared[k, 1], near)
+    return known
+
+
 @part("i8(f8[:,:], f8[:,:], f8[:,:], i8, f8, f8[:,:]!, f8[:,:,:]!, f8[:,:]!)")
 def crossings_of(p, q, shared, shares, near, found, curves, ranges):  # type: ignore[no-untyped-def]
     """Crossings of two cubics, but none within `near` of the first `shares` places in `shared`, where both end.
@@ -103,10 +112,7 @@ def crossings_of(p, q, shared, shares, near, found, curves, ranges):  # type: ig
         a, b = curves[2 * waiting], curves[2 * waiting + 1]
         if _apart(a, b):
             continue
-        known = False
-        for k in range(shares):
-            known |= _within(a, shared[k, 0], shared[k, 1], near) and _within(b, shared[k, 0], shared[k, 1], near)
-        if known:
+        if _about_shared(a, b, shared, shares, near):
             continue
         t0, t1, u0, u1 = ranges[waiting, 0], ranges[waiting, 1], ranges[waiting, 2], ranges[waiting, 3]
         bend_a, bend_b = bend_of(a), bend_of(b)
@@ -125,6 +131,7 @@ def crossings_of(p, q, shared, shares, near, found, curves, ranges):  # type: ig
             s, v = min(1.0, max(0.0, s)), min(1.0, max(0.0, v))
             t, u = _exact(p, q, t0 + s * (t1 - t0), u0 + v * (u1 - u0))
             x, y, _, _ = _place_and_way(p, t)
+            known = False
             for k in range(shares):
                 known |= (x - shared[k, 0]) ** 2 + (y - shared[k, 1]) ** 2 <= near * near
             for k in range(count):
