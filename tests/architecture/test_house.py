@@ -88,8 +88,8 @@ def test_components_come_through_ui_only() -> None:
 
 
 def test_the_front_end_is_layered_too() -> None:
-    order = ["api", "core", "i18n", "stores", "composables", "ui", "help", "scanner", "stage", "course", "head", "steps", "tryouts",
-             "pages"]
+    order = ["api", "core", "i18n", "stores", "composables", "ui", "help", "scanner", "stage", "course", "head", "steps",
+             "tryouts", "pages"]
     shared = {("composables", "stage"), ("api", "core")}  # types of shapes; nothing at run time
     for path in FRONT.rglob("*"):
         folder = path.relative_to(FRONT).parts[0]

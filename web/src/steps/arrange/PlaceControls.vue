@@ -5,11 +5,13 @@ import { useI18n } from "vue-i18n";
 
 import type { Item } from "@/api/types";
 import { boxOfFrame, NO_MOVE, type Frame } from "@/core/arrange";
+import { formatSize } from "@/core/units";
 import { useArrange } from "@/stores/arrange";
 import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 import AppButton from "@/ui/AppButton.vue";
 import AppCheck from "@/ui/AppCheck.vue";
+import AppFold from "@/ui/AppFold.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 import SizeField from "@/ui/SizeField.vue";
 
@@ -51,8 +53,10 @@ function copy(): void {
 </script>
 
 <template>
-  <div v-if="frame" class="group">
-    <h3>{{ t("arrange.place.title") }}</h3>
+  <AppFold
+    v-if="frame" :title="t('arrange.place.title')" :name="`place-${item.kind}`" :opened="item.kind !== 'lettering'"
+    :note="formatSize(frame.width, frame.height, stage.unit)"
+  >
     <template v-if="!locked">
       <div class="fields">
         <template v-if="item.kind !== 'shape'">
@@ -80,12 +84,10 @@ function copy(): void {
     <AppCheck :label="t('arrange.place.lock')" :value="locked" @settle="setPlace({ locked: $event }, $event ? 'locked' : 'unlocked')" />
     <p class="soft">{{ t(locked ? "arrange.place.locked" : "arrange.place.fit") }}</p>
     <RepeatDialog v-model="repeating" :item="item" :frame="frame" />
-  </div>
+  </AppFold>
 </template>
 
 <style scoped>
-.group { display: grid; gap: 12px; border-top: 1px dashed var(--stitch); padding-top: 12px; }
-h3 { margin: 0; font: 600 15px var(--heading); }
 .fields { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; }
 .fit { display: grid; grid-template-columns: 1fr 1fr auto; gap: 8px; align-items: end; }
 .acts { display: flex; flex-wrap: wrap; gap: 6px; }

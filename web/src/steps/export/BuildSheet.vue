@@ -51,8 +51,8 @@ function open(): void {
     <div class="row">
       <AppButton small :disabled="!job.result" @click="open()">{{ t("export.lookAtIt") }}</AppButton>
       <AppButton small :disabled="busy || !job.result" @click="download(buildSheetPath(job.job?.id ?? 0, paper, cloth))">{{ busy ? t("export.checking") : t("export.printIt") }}</AppButton>
-      <AppSelect v-model="paper" hide-label :label="t('export.paper')" :options="papers" />
     </div>
+    <AppSelect v-model="paper" :label="t('export.paper')" :options="papers" />
     <AppDialog v-if="shown" v-model="shown" wide :title="t('export.buildSheet')">
       <p v-if="failed" role="alert">{{ failed }}</p>
       <p v-else-if="!picture" class="soft" role="status">{{ t("export.drawing") }}</p>
@@ -69,6 +69,6 @@ function open(): void {
 <style scoped>
 .sheet { border-top: 1px dashed var(--stitch); padding-top: 10px; display: grid; gap: 6px; }
 h3 { font-size: 15px; }
-.row { display: grid; grid-template-columns: auto minmax(0, 1fr) 88px; gap: 6px; align-items: center; }
+.row { display: flex; gap: 6px; }
 img { display: block; width: 100%; border: 1px solid var(--line); }
 </style>
