@@ -81,9 +81,22 @@ def test_a_scan_comes_in_at_its_real_size(client: TestClient) -> None:
     assert (result["width_mm"], result["height_mm"]) == pytest.approx((10.06, 10.06), abs=0.12)  # turned by half a degree
     looked = Image.open(io.BytesIO(client.get("/api/scanner/look").content))
     assert looked.size == (425, 585)
-    left = [one for one in put["originals"] if not one["own"]]
-    assert client.delete("/api/scanner/glass/My square").json()["originals"] == left
+    left = client.delete("/api/scanner/glass/My square").json()["originals"]
+    assert [one["name"] for one in left] == [one["name"] for one in put["originals"] if not one["own"]]
     assert client.delete("/api/scanner/glass/My square").status_code == 404
+
+
+def test_what_lies_there_is_not_pushed_off(client: TestClient) -> None:
+    """Prints that fill the glass: a further one is refused with a sentence, those before stay, and the demo's make room."""
+    large = io.BytesIO()
+    fields = np.kron(np.eye(2, dtype=np.uint8)[..., None] * 200, np.ones((300, 300, 3), np.uint8))
+    Image.fromarray(fields).save(large, "PNG", dpi=(100, 100))
+    for name in ("b", "a"):  # 152 mm each: beside or under each other there is room for one
+        answer = client.post("/api/scanner/glass", files={"picture": (f"{name}.png", large.getvalue())})
+    assert answer.status_code == 422 and answer.json()["code"] == "glass_full"
+    names = [one["name"] for one in client.get("/api/scanner").json()["originals"]]
+    assert names[0] == "b" and "a" not in names
+    client.delete("/api/scanner/glass/b")
 
 
 def test_too_much_is_said_beforehand(client: TestClient) -> None:

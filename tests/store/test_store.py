@@ -21,6 +21,7 @@ import pytest
 from alembic import command
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from sqlalchemy import event
 
 from bisectum.core.course import CourseSettings
 from bisectum.core.errors import ConflictError, DocumentError, NotFoundError, StorageError
@@ -290,6 +291,16 @@ def test_an_error_of_one_does_not_take_the_file_of_another(database: Database, t
             pass
         raise RuntimeError
     assert blobs.get(name) == b"same"
+
+
+def test_a_long_shelf_is_told_without_reading_its_jobs(database: Database) -> None:
+    """By SQLAlchemy's own count of statements: as many for 200 jobs as for one."""
+    Jobs(database).create([DOCUMENT] * 200, "copied", [{}] * 200)
+    asked: list[str] = []
+    event.listen(database.engine, "before_cursor_execute", lambda *given: asked.append(given[2]))
+    shelf = Jobs(database).summaries()
+    assert len(shelf) == 200 and all(one.readable and one.pictures == len(DOCUMENT.pictures) for one in shelf)
+    assert len([one for one in asked if one.startswith("SELECT")]) == 1
 
 
 def test_a_data_folder_of_the_first_version_is_brought_forward(tmp_path: Path) -> None:

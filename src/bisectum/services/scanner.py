@@ -88,17 +88,20 @@ class Scanner:
         path.unlink(missing_ok=True)
 
     def _own_files(self) -> list[Path]:
+        """In the order in which they were put there: what comes later never pushes another one off."""
         if not self._glass.is_dir():
             return []
-        return sorted(path for path in self._glass.iterdir() if path.is_file() and not path.name.startswith("."))
+        found = [path for path in self._glass.iterdir() if path.is_file() and not path.name.startswith(".")]
+        return sorted(found, key=lambda path: (path.stat().st_mtime_ns, path.name))
 
     def _found(self) -> Iterator[Original]:
-        for name, file in ORIGINALS:
-            path = self._pictures / file if self._pictures is not None else None
-            if path is not None and path.exists() and (one := self._read(path, name, own=False)):
-                yield one
+        """The person's own first; the demo's make room for them."""
         for path in self._own_files()[:MOST_OWN]:
             if one := self._read(path, path.stem, own=True):
+                yield one
+        for name, file in ORIGINALS:
+            shipped = self._pictures / file if self._pictures is not None else None
+            if shipped is not None and shipped.exists() and (one := self._read(shipped, name, own=False)):
                 yield one
 
     def _read(self, path: Path, name: str, own: bool) -> Original | None:

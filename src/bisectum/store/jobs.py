@@ -299,6 +299,7 @@ class Jobs:
     def _move(row: JobRow, revision: RevisionRow, document: JobDocument) -> None:
         row.head_id, row.name, row.changed_at = revision.id, document.name, _now()
         row.moves += 1
+        row.pictures = len(document.pictures)
 
     def _document(self, session: Session, revision: RevisionRow) -> JobDocument:
         """Raises: DocumentError, NotFoundError."""
@@ -329,8 +330,8 @@ class Jobs:
         )
 
     def _summary(self, session: Session, row: JobRow) -> JobSummary:
-        """Long lists are not read for it, so it is quick whatever the job holds; and each state once only."""
-        pictures = self._pictures.get(row.head_id or 0)
+        """Nothing is read for it but what older versions wrote: of that no long lists, and each state once only."""
+        pictures = row.pictures if row.pictures is not None else self._pictures.get(row.head_id or 0)
         if pictures is None:
             try:
                 pictures = len(read_document(unpacked(session, _revision(session, row.head_id).document, lists=False)).pictures)

@@ -16,7 +16,8 @@ class Base(DeclarativeBase):
 class JobRow(Base):
     """A job. head_id: the revision it stands at; moves: how often it has moved, by changes, undo or redo. Numbers of jobs and
     revisions never come again, so an old page of a deleted job can do nothing to a new one. tags: words of the person's own;
-    width_mm, height_mm, layers: of its last full result, 0 before there is one; thrown_at: when it was taken off the shelf."""
+    width_mm, height_mm, layers: of its last full result, 0 before there is one; thrown_at: when it was taken off the shelf;
+    pictures: how many it has, none where that was last written by a version that did not say so."""
 
     __tablename__ = "job"
     __table_args__ = ({"sqlite_autoincrement": True},)
@@ -33,6 +34,7 @@ class JobRow(Base):
     height_mm: Mapped[float] = mapped_column(default=0.0)
     layers: Mapped[int] = mapped_column(default=0)
     thrown_at: Mapped[datetime | None]
+    pictures: Mapped[int | None]
 
 
 class RevisionRow(Base):
