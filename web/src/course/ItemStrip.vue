@@ -41,11 +41,11 @@ const isOpen = (item: Item): boolean => (arrange.active && arrange.pickedIds.len
 </template>
 
 <style scoped>
-.strip { display: flex; flex-wrap: wrap; gap: 6px; padding: 3px 12px 10px 4px; max-height: 138px; overflow-y: auto; }
-.item { width: 40px; height: 40px; padding: 0; border: 1px solid var(--line); background: var(--card); cursor: pointer; display: grid; place-items: center; }
+.strip { display: flex; flex-wrap: wrap; gap: 5px; padding: 3px 8px 9px 4px; max-height: 118px; overflow-y: auto; }
+.item { width: 33px; height: 33px; padding: 0; border: 1px solid var(--line); background: var(--card); cursor: pointer; display: grid; place-items: center; }
 .item:hover { border-color: var(--stitch); }
 .item.on { outline: 2px solid var(--seam); outline-offset: 1px; }
 .item.hidden { opacity: 0.4; }
-.plus { border: 1.5px dashed var(--stitch); background: none; font: 400 20px var(--text); color: var(--ink); }
-@media (max-width: 1120px) { .strip { justify-content: center; padding: 3px 6px 8px 0; } .item { width: 34px; height: 34px; } }
+.plus { border: 1.5px dashed var(--stitch); background: none; font: 400 18px var(--text); color: var(--ink); }
+@media (max-width: 1120px) { .strip { justify-content: center; padding: 3px 6px 8px 0; } .item { width: 31px; height: 31px; } }
 </style>

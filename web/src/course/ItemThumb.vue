@@ -11,7 +11,7 @@ import { useJob } from "@/stores/job";
 import { thumbScene } from "./thumbScene";
 
 const props = defineProps<{ itemId: string; images: StageImages }>();
-const SIDE = 36;
+const SIDE = 29;
 const job = useJob();
 const canvas = ref<HTMLCanvasElement>();
 
@@ -31,5 +31,5 @@ watch([() => job.result, () => props.images[props.itemId], isDark], paint, { flu
 </template>
 
 <style scoped>
-.thumb { width: 36px; height: 36px; max-width: 100%; max-height: 100%; }
+.thumb { width: 29px; height: 29px; }
 </style>

@@ -38,8 +38,8 @@ const WAYS = [
 </template>
 
 <style scoped>
-.ways { display: grid; grid-template-columns: repeat(6, 1fr); gap: 4px; }
-button { display: grid; justify-items: center; gap: 2px; padding: 6px 0 5px; border: 1px solid var(--line); background: var(--card); color: var(--ink); cursor: pointer; font-size: 11px; min-width: 0; }
+.ways { display: grid; grid-template-columns: repeat(6, auto); gap: 4px; }
+button { display: grid; justify-items: center; gap: 2px; padding: 5px 2px 4px; border: 1px solid var(--line); background: var(--card); color: var(--ink); cursor: pointer; font-size: 11px; min-width: 0; }
 button:hover { border-color: var(--stitch); background: var(--paper); }
 button.on { border-color: var(--seam); box-shadow: inset 0 -3px 0 var(--seam); }
 </style>

@@ -30,7 +30,7 @@ const { t } = useI18n();
 </template>
 
 <style scoped>
-li { display: grid; grid-template-columns: 12px minmax(0, 1fr) auto; gap: 6px; align-items: center; padding: 5px 4px 5px 6px; cursor: default; user-select: none; }
+li { display: grid; grid-template-columns: 12px minmax(0, 1fr) auto; gap: 6px; align-items: center; padding: 2px 4px 2px 6px; cursor: default; user-select: none; }
 li + li { border-top: 1px solid var(--line); }
 li.picked { background: var(--paper); box-shadow: inset 3px 0 0 var(--seam); }
 li.hidden .words, li.hidden .swatch { opacity: 0.5; }
