@@ -11,6 +11,7 @@ import re
 import time
 from collections.abc import Coroutine
 from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
 from typing import Any, TypeVar
 
 import httpx
@@ -227,6 +228,15 @@ def test_progress_is_told(bench: Bench, client: TestClient, badge: bytes) -> Non
     assert news[0].state == "working"
     # What a change of lines leads to, step after step; what lies before is kept.
     assert [what for what in dict.fromkeys(one.what for one in news) if what] == ["lines", "pieces", "arrange", "layers"]
+
+
+def test_every_image_that_a_result_names_is_there(client: TestClient, pictures: Path) -> None:
+    """Of clip art, a photograph and a page of ink, whose ground is made in another way."""
+    for name in ("lighthouse.png", "kettle.jpg", "tide-note.jpg"):
+        job = bring(client, (pictures / name).read_bytes(), name)
+        item, = client.get(f"/api/jobs/{job['id']}/result").json()["items"]
+        for image in filter(None, item["images"].values()):
+            assert client.get(f"/api/images/{image}").status_code == 200, (name, image)
 
 
 def test_a_page_of_a_deleted_job_changes_nothing(client: TestClient, badge: bytes) -> None:

@@ -4,12 +4,13 @@ import PrimeVue from "primevue/config";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { effectScope, nextTick, ref, shallowRef } from "vue";
 
-import type { BackgroundSettings, ColoursSettings, Job, PaletteChange, PaletteEntry, Result, Spot } from "@/api/types";
+import type { BackgroundSettings, ColoursSettings, Job, PageFacts, PaletteChange, PaletteEntry, Result, Spot } from "@/api/types";
 import { useStageImages } from "@/composables/useStageImages";
 import { scaleOf, straightened, toPlace, toShare, type Placement } from "@/core/placement";
 import { i18n } from "@/i18n";
 import { useToolPointer } from "@/stage/useToolPointer";
 import EnclosedSpots from "@/steps/background/EnclosedSpots.vue";
+import PageControls from "@/steps/colours/PageControls.vue";
 import PaletteList from "@/steps/colours/PaletteList.vue";
 import PartsPicker from "@/steps/lines/PartsPicker.vue";
 import { useJob } from "@/stores/job";
@@ -203,6 +204,18 @@ describe("the palette", () => {
     const [given] = (view.emitted("settle")?.[1] as [{ palette_changes: PaletteChange[] }])[0].palette_changes;
     expect(given).toMatchObject({ kind: "give", into: null, x: null });
     expect(given?.ring).toHaveLength(200);
+  });
+});
+
+describe("specks of a page", () => {
+  it("are ringed while the page is looked at, and no longer", () => {
+    layStage();
+    const page = { specks: [{ at: [0.2, 0.3], radius: 0.01, kept: false }], rules: 0, pen_mm: 0.5, bare: true } as unknown as PageFacts;
+    const settings = { rules: "leave_out", specks: "leave_out", hand: "as_written", bolder_mm: 0, speck_choices: [] } as unknown as ColoursSettings;
+    const view = mount(PageControls, { props: { page, settings }, global: { plugins: plugins() } });
+    expect(useTools().marks).toHaveLength(1);
+    view.unmount();
+    expect(useTools().marks).toHaveLength(0);
   });
 });
 

@@ -177,7 +177,7 @@ class _Course:
                                      lambda _: Told(kind, "by_hand") if kind != "auto" else kind_of_page(drawn.rgba))
         if self.page is not None and self.page.kind == "handwriting" and settings.mode == "auto":
             if not settings.touches:
-                self._keep("background", f"{taken}/page", page_ground(drawn.rgba.shape[:2]))
+                self._keep("background", f"{taken}-page", page_ground(drawn.rgba.shape[:2]))
                 return
             settings = settings.with_fields({"mode": "keep"})  # nothing goes but what a hand took away
         if settings.edge_mm or settings.edge_smooth_mm or settings.smallest_part_mm2:  # the finished size matters only to these

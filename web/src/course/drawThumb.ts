@@ -6,6 +6,7 @@ import { drawState, PAPER, type Scene } from "@/stage/draw";
 import { surroundings } from "@/stage/surroundings";
 
 const STACK_PX = 12; // from the lowest to the topmost
+const MOST_RINGS = 12; // more of them would be a blot
 const SEAM = "#b8336a";
 const OK = "#2c7a56";
 type Pen = CanvasRenderingContext2D;
@@ -30,11 +31,15 @@ function toThumb(pen: Pen, { pixelRatio }: Scene): void {
 
 /** Pieces as they come off the mat: each by itself. */
 export function drawApart(pen: Pen, scene: Scene): void {
-  drawState(pen, { ...scene, base: PAPER }, "made_up");
+  drawState(pen, { ...scene, base: PAPER, shapes: [] }, "made_up");
   const px = toPage(pen, scene);
   pen.strokeStyle = PAPER;
-  pen.lineWidth = 0.6 * px;
-  for (const { path } of scene.shapes) pen.stroke(path);
+  pen.lineWidth = 0.3 * px; // thin writing must stay
+  for (const { path, colour } of scene.shapes) {
+    pen.fillStyle = colour;
+    pen.fill(path, "evenodd");
+    pen.stroke(path);
+  }
 }
 
 /** What lies where. */
@@ -53,10 +58,11 @@ export function drawStacked(pen: Pen, scene: Scene): void {
   drawState(pen, { ...scene, shapes: [] }, "made_up");
   const px = toPage(pen, scene);
   const most = Math.min(scene.shapes.length, 8);
-  const [step, small] = [most > 1 ? STACK_PX / (most - 1) : 0, 1 - STACK_PX / scene.size.width];
+  const high = most > 1 ? STACK_PX : 0;
+  const [step, small] = [high / Math.max(1, most - 1), 1 - high / scene.size.width];
   const middle = { x: (scene.size.width / 2 - scene.view.x) * px, y: (scene.size.height / 2 - scene.view.y) * px };
   scene.shapes.forEach(({ path, colour }, i) => {
-    const lift = (Math.min(i, most - 1) * step - STACK_PX / 2) * px;
+    const lift = (Math.min(i, most - 1) * step - high / 2) * px;
     pen.save();
     pen.translate(middle.x + lift, middle.y - lift);
     pen.scale(small, small);
@@ -95,12 +101,13 @@ export function drawChecked(pen: Pen, scene: Scene, { findings }: MakeThumb): vo
   drawState(pen, scene, "made_up");
   if (!findings) return;
   const px = toPage(pen, scene);
-  pen.lineWidth = 1.6 * px;
   pen.strokeStyle = SEAM;
   const places = findings.flatMap(({ at }) => (at ? [at] : []));
+  const many = places.length > MOST_RINGS;
+  pen.lineWidth = (many ? 0.8 : 1.6) * px;
   for (const [x = 0, y = 0] of places) {
     pen.beginPath();
-    pen.arc(x, y, 4 * px, 0, 2 * Math.PI);
+    pen.arc(x, y, (many ? 0.8 : 4) * px, 0, 2 * Math.PI);
     pen.stroke();
   }
   if (findings.length) return;

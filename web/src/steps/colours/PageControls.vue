@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A page of ink: its rules, its pen, and spots beside the writing, ringed on the stage. */
-import { computed, ref, watchEffect } from "vue";
+import { computed, onScopeDispose, ref, watchEffect } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { ColoursSettings, PageFacts } from "@/api/types";
@@ -42,6 +42,7 @@ function toggle([x, y]: [number, number]): void {
   const others = props.settings.other_specks as [number, number][];
   emit("settle", { other_specks: others.some(near) ? others.filter((one) => !near(one)) : [...others, [x, y]] });
 }
+onScopeDispose(() => tools.show([]));
 </script>
 
 <template>
