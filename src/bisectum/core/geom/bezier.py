@@ -15,6 +15,7 @@ Segments = NDArray[np.float64]
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(10)
 _NODES, _WEIGHTS = (_NODES + 1) / 2, _WEIGHTS / 2
+LOOKS = np.linspace(0.0, 1.0, 17)  # places on a segment that stand for all of it
 _VELOCITY = 3 * np.stack([(1 - _NODES) ** 2, 2 * _NODES * (1 - _NODES), _NODES**2])
 
 

@@ -5,13 +5,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import Segments, line_segments, points_at
+from bisectum.core.geom.bezier import LOOKS, Segments, line_segments, points_at
 from bisectum.core.geom.fit import fit_curve
+from bisectum.core.geom.joint import SMOOTH
 from bisectum.core.geom.local_fit import arc_lengths
 from bisectum.core.geom.span import farthest_from_chord
-
-SMOOTH = 0.06  # radians a path may turn at a node that may go
-PER_SEGMENT = 24  # points looked at on each segment
 
 
 def fewer_nodes(
@@ -54,7 +52,7 @@ def _span(segments: Segments, straight: NDArray[np.bool_], bound: float) -> tupl
     """One stretch between nodes that stay."""
     if len(segments) < 2:
         return segments, straight, 0.0
-    inner = points_at(segments, np.linspace(0, 1, PER_SEGMENT, endpoint=False)).reshape(-1, 2)
+    inner = points_at(segments, LOOKS[:-1]).reshape(-1, 2)
     points = np.ascontiguousarray(np.concatenate([inner, segments[-1:, 3]]))
     chord = float(farthest_from_chord(points, 0, len(points) - 1))
     if chord <= bound and np.hypot(*(points[-1] - points[0])) > bound:

@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.geom.bezier import LOOKS
+from bisectum.core.geom.joint import SMOOTH
 from bisectum.core.raster.bernstein import bernstein, bernstein_of
 from bisectum.core.raster.compiled import kernel, part
 
 TURNS = 7  # of the method of Gauss and Newton, which comes to rest in four or five
 LONGEST = 3.0  # times the chord: no handle is longer
-SMOOTH = 0.02  # radians: joints that turn less are none
-LOOKS = 33
 
 
 def directions(segments: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -165,9 +165,9 @@ def fewer_curves(
 
 
 def _evenly(points: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Of the places along joined curves (K, T, 2) some, about evenly along the way. Returns (LOOKS, 2)."""
+    """Of the places along joined curves (K, T, 2) some, about evenly along the way. Returns (T, 2)."""
     path = np.concatenate([points[:, :-1].reshape(-1, 2), points[-1, -1:]])
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
     # Only places that are on the curves, none between them: chords would pull the fit inwards.
-    nearest = np.searchsorted(along, np.linspace(0, along[-1], LOOKS))
+    nearest = np.searchsorted(along, along[-1] * LOOKS)
     return path[np.clip(nearest, 0, len(path) - 1)]

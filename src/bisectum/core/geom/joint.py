@@ -6,6 +6,7 @@ import numpy as np
 
 from bisectum.core.raster.compiled import kernel, part
 
+SMOOTH = 0.02  # radians that a line may turn at a smooth node
 LOOP_FREE = 0.95  # part of the chord that a handle may reach along it
 
 

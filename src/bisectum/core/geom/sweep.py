@@ -17,7 +17,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import line_segments
+from bisectum.core.geom.bezier import LOOKS, line_segments
 from bisectum.core.geom.hermite import derivatives, directions, fit_handles, left_of
 from bisectum.core.geom.overlay.network import stretch_of, turns_of
 from bisectum.core.raster.bernstein import bernstein_of
@@ -26,7 +26,6 @@ Corners = Literal["round", "sharp", "flat"]
 FIT_MM = 0.0025  # how far a fitted parallel may lie from the true one
 TURN = 1e-3  # radians: less is no corner
 SHARPEST = 4.0  # a sharp corner reaches at most so many times the distance, else it is cut off flat (as in SVG's miter limit)
-LOOKS = np.linspace(0, 1, 17)
 CLOSED_BEND = 0.98  # where curvature times distance is more, the parallel turns back
 PIE = 0.35  # radians that a stretch turns by at most which is joined to its centre of curvature
 DEEPEST = 7  # halvings of a stretch

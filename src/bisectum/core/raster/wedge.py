@@ -9,10 +9,12 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.raster.compiled import kernel, part
+from bisectum.core.raster.share import share_in_pixel
 
 BESIDE, TIP = 1.6, 3.2  # px from a side or a tip: what is further off may belong to another edge
 HALF_DIAGONAL = 0.7072  # of a pixel, px
 TANGENTS = 6  # that stand for the arc of a rounded tip
+OF_SIDES, OF_ALL = 6, 8  # changes of a wedge's sides, and with those of a cut, see change_wedge
 BACK, AHEAD, RADIUS = 0, 1, 2  # places in a tip : (3,): cut so far back on the first side, ahead on the second; or rounded
 
 
@@ -242,28 +244,12 @@ def change_wedge(wedge, tip, which, step):  # type: ignore[no-untyped-def]
         wedge[k + 4] += step
 
 
-@part("f8(u1[:,:,:], f8[:], f8[:], f8[:], i8, i8, f8)", inline=True)
-def share_in_pixel(image, light, inner, outer, row, column, off_line):  # type: ignore[no-untyped-def]
-    """The share of the inner colour in a pixel, 0 to 1; below 0 where it is more than off_line levels off both colours' line.
-
-    image : (H, W, 4) uint8, light : (256,) what its values stand for; inner, outer : (4,) colours.
-    """
-    length, along, off = 0.0, 0.0, 0.0
-    for c in range(4):
-        length += (inner[c] - outer[c]) ** 2
-        along += (light[image[row, column, c]] - outer[c]) * (inner[c] - outer[c])
-    share = min(1.0, max(0.0, along / max(length, 1e-9)))
-    for c in range(4):
-        off += (light[image[row, column, c]] - outer[c] - share * (inner[c] - outer[c])) ** 2
-    return share if off <= off_line**2 else -1.0
-
-
-@part("i8(u1[:,:,:], f8[:], f8[:], f8[:], f8[:], f8, f8, f8, f8, f8[:,:]!)")
-def shares_about(image, light, inner, outer, wedge, x, y, room, off_line, seen):  # type: ignore[no-untyped-def]
+@part("i8(u1[:,:,:], f8[:], f8[:], f8[:], f8[:], f8, f8, f8, f8[:,:]!)")
+def shares_about(image, light, inner, outer, wedge, x, y, room, seen):  # type: ignore[no-untyped-def]
     """Shares of the inner colour in the pixels beside a wedge's sides and tip, within `room` of (x, y).
 
-    image : (H, W, 4) uint8, light : (256,) what its values stand for; inner, outer : (4,) colours; pixels more than
-    off_line levels off the line between both are left out. seen : (M, 3) receives x, y, share. Returns how many.
+    image : (H, W, 4) uint8, light : (256,) what its values stand for; inner, outer : (4,) colours; pixels with
+    a third colour in them are left out. seen : (M, 3) receives x, y, share. Returns how many.
     """
     height, width = image.shape[0], image.shape[1]
     used = 0
@@ -279,7 +265,7 @@ def shares_about(image, light, inner, outer, wedge, x, y, room, off_line, seen):
                 outside = outside or depth * wedge[10] < -1.2
                 near = near or abs(depth) < BESIDE
             if near and not outside:
-                share = share_in_pixel(image, light, inner, outer, row, column, off_line)
+                share = share_in_pixel(image, light, inner, outer, row, column)
                 if share < 0.0:
                     continue
                 seen[used, 0], seen[used, 1], seen[used, 2] = column, row, share

@@ -18,8 +18,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.raster.colour import LINEAR_OF_SRGB
 
-CHROMA_KEPT = 0.1  # part of the colour differences that is kept in a compressed picture
-CHROMA_NEEDED, LIGHT_APART = 0.25, 40.0  # that part where labels so many levels apart are less so in light and dark
+CHROMA_KEPT = 0.25  # part of the colour differences that is kept in a compressed picture
 CLEAR_OF_EDGE, BESIDE_EDGE = 3, 9  # px across of an area about a pixel that is of one label: from, and below
 FEWEST_BESIDE, MOST_SHIFTED = 20, 12.0  # pixels, and levels: otherwise there is no telling the mean beside edges
 LUMA = (0.299, 0.587, 0.114)  # Recommendation ITU-R BT.601, which JPEG uses
@@ -46,8 +45,7 @@ def blending_of(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels:
     """image, surfaces: coded values; labels : (H, W). compressed: see LabelMap."""
     coded = np.arange(256, dtype=np.float64)
     if compressed:
-        kept = _chroma_kept(surfaces)
-        mixing = kept * np.eye(3) + (1 - kept) * np.outer(np.ones(3), LUMA)
+        mixing = CHROMA_KEPT * np.eye(3) + (1 - CHROMA_KEPT) * np.outer(np.ones(3), LUMA)
         image, surfaces = image.copy(), surfaces.copy()
         image[..., :3] = np.clip(np.rint(image[..., :3].astype(np.float32) @ mixing.T.astype(np.float32)), 0, 255)
         surfaces[:, :, :3] = surfaces[:, :, :3] @ mixing.T
@@ -61,13 +59,6 @@ def blending_of(image: NDArray[np.uint8], surfaces: NDArray[np.float64], labels:
     known = surfaces[:, 0] >= 0
     lit[:, 0, :3] = np.where(known[:, :3], np.interp(surfaces[:, 0, :3], coded, light), surfaces[:, 0, :3])
     return Blending(image, light, lit)
-
-
-def _chroma_kept(surfaces: NDArray[np.float64]) -> float:
-    colours = surfaces[surfaces[:, 0, 0] >= 0, 0, :3]
-    apart = np.abs(colours[:, None] - colours).max(axis=2)
-    light = np.abs((colours[:, None] - colours) @ np.array(LUMA))
-    return CHROMA_NEEDED if ((light < LIGHT_APART) & (apart >= LIGHT_APART)).any() else CHROMA_KEPT
 
 
 def shifts_beside_edges(

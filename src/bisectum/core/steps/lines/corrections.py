@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from bisectum.core.geom.bezier import lengths, line_segments, points_at
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.fit import fit_segment
+from bisectum.core.geom.joint import SMOOTH
 from bisectum.core.geom.local_fit import arc_lengths
 from bisectum.core.model.placement import Placement
 from bisectum.core.progress import SILENT, Progress
@@ -24,7 +25,6 @@ from bisectum.core.steps.lines.settings import Correction
 NEAR = 0.012  # of the picture's longer side: how far the place of a correction may be from what it is about
 SAMPLES = 41
 CHORD = 0.02  # px, how closely crossings are looked for
-LEAST_TURN = 0.05  # radians; there is no corner to round below it
 
 Curves = NDArray[np.float64]
 
@@ -176,7 +176,7 @@ class _Hand:
         linked = self.lines.ends[chain, 0] < 0 or 0 <= (number - 1 if which == 1 else number + 1) < len(curves)
         if linked and not straight[other]:
             arm, mate = curves[number, which] - node_place, curves[other, 3 - which] - node_place
-            if _turn(-mate, arm) < LEAST_TURN:
+            if _turn(-mate, arm) < SMOOTH:
                 wanted = self.to - node_place
                 size = math.hypot(*wanted)
                 if size > 0:
@@ -302,7 +302,7 @@ class _Hand:
         radius = float(self.correction.radius_mm or 0.0) * self.px_per_mm
         turn = _turn(_way(curves[before], 1.0), _way(curves[node], 0.0))
         reach = radius * math.tan(turn / 2)
-        if turn < LEAST_TURN or before == node:
+        if turn < SMOOTH or before == node:
             raise _NotHereError
         sizes = lengths(np.stack([curves[before], curves[node]]))
         if reach >= 0.98 * sizes.min():

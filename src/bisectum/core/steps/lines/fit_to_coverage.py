@@ -11,13 +11,13 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.geom.copying import copy_row, copy_rows, copy_segments
+from bisectum.core.geom.joint import SMOOTH
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.coverage import PIXEL, cover_chord, cover_segment
+from bisectum.core.raster.share import share_in_pixel
 from bisectum.core.raster.surface import colour_at
-from bisectum.core.raster.wedge import share_in_pixel
 from bisectum.core.steps.lines.free_places import (
-    SMOOTH,
     add_knowledge,
     add_pixels,
     is_sane,
@@ -33,7 +33,6 @@ LINK = 16.0  # px between two nodes that are moved together
 MOST_NODES, MOST_SEEN = 10, 1600
 PAD = 8  # px about the nodes that are looked at
 CLEAR = 2.3  # px about a junction, whose pixels hold a third colour
-OFF = 40.0  # levels off the line between both colours, from which a third one is in the pixel
 LEAST = 0.004  # squared shares off, from which a place is looked at
 WORTH = 0.9  # part of the squared shares off that may be left, or the segments stay as they were
 LONGEST = 0.8  # px that anything moves in one step
@@ -70,7 +69,7 @@ def _see(ends, cover, pixel_of, image, light, colours, regions, left_region, rig
                 alone = alone and (x + 0.5 - ends[k]) ** 2 + (y + 0.5 - ends[k + 1]) ** 2 > CLEAR**2
             if not alone:
                 continue
-            share = share_in_pixel(image, light, colours[0], colours[1], y, x, OFF)
+            share = share_in_pixel(image, light, colours[0], colours[1], y, x)
             if share < 0.0:
                 continue
             seen[used, 0], seen[used, 1], seen[used, 2] = row, column, share

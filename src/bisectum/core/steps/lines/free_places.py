@@ -9,11 +9,10 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.geom.copying import copy_rows
-from bisectum.core.geom.joint import add_joint, add_row, handle_of, has_sane_handles
+from bisectum.core.geom.joint import SMOOTH, add_joint, add_row, handle_of, has_sane_handles
 from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.coverage import ACROSS, AT, DOWN, PIXEL, SEGMENT, cover_segment
 
-SMOOTH = 0.02  # radians of turn up to which a node is a smooth one
 LONG = 20.0  # px from which a segment's handle goes with its node
 UNSEEN = 12.0  # px of a segment that the pixels about its node tell of
 STIFF = 3.0  # weight of a radian of turn at a smooth node, in shares

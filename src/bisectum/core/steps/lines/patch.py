@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import line_segments, points_at
+from bisectum.core.geom.bezier import LOOKS, line_segments, points_at
 from bisectum.core.geom.simplify import simplified
 
-LOOKED_AT = np.linspace(0.0, 1.0, 17)
 CLOSELY = 0.2  # px that a patch strays from the points
 NEXT_TO = 1.5  # px from a node within which a point is not used
 
@@ -22,7 +21,7 @@ def patched(
     Returns segments anew, those within `reach` of a place being lines through the points; None where that is all of them,
     or where the points do not tell the way.
     """
-    along = points_at(curves, LOOKED_AT)
+    along = points_at(curves, LOOKS)
     away = np.hypot(*(along[:, :, None] - places).transpose(3, 0, 1, 2)).min(axis=(1, 2))
     near = away <= reach
     if near.all() or not near.any():

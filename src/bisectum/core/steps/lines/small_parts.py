@@ -17,8 +17,6 @@ from bisectum.core.geom.ellipse import fit_ellipse
 from bisectum.core.steps.lines.fit_to_coverage import MOST_NODES
 
 WIDEST = 10.0  # px across an end; a wider one shows what it is by its points
-LEAST_TURN, MOST_TURN = 0.7, 2.4  # radians at each of both corners of an end
-LEAST_BACK, MOST_BACK = 2.2, 4.0  # radians both turn together: about half a round
 HALF_ROUND = 2.0 / 3.0  # of the chord: the handles of a cubic that is nearly half a circle, 4/3 of its radius
 MOST_USED = 0.8  # of the segment beside an end that it may take
 SPOT_PX = 60.0  # length of the outline of a small spot
@@ -39,8 +37,7 @@ def with_round_ends(curves: Curves, straight: NDArray[np.bool_], closed: bool, s
     for k in range(0 if closed else 1, total if closed else total - 1):
         after = (k + 1) % total
         both = turns[[k, after]]
-        if (long[k] > WIDEST or both[0] * both[1] <= 0 or not LEAST_BACK < abs(both.sum()) < MOST_BACK
-                or (np.abs(both) < LEAST_TURN).any() or (np.abs(both) > MOST_TURN).any()):
+        if long[k] > WIDEST or both[0] * both[1] <= 0:
             continue
         square, round_ = curves.copy(), curves.copy()
         flat = straight.copy()

@@ -12,13 +12,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.geom.joint import SMOOTH
 from bisectum.core.raster.forest import groups_of
 
 CERTAIN = 0.03  # px an end may be off where there is no noise
 PER_NOISE = 1.0  # px more for each px of noise
 MOST_SLANT = 0.02  # of an edge's length
 SHORTEST = 4.0  # px
-SMOOTH = 0.03  # radians within which a curve runs on from an edge
 
 Curves = list[NDArray[np.float64]]
 

@@ -7,6 +7,7 @@ that would cross another is drawn more closely, step by step, down to the middle
 from __future__ import annotations
 
 import math
+from enum import IntEnum
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +19,7 @@ from bisectum.core.geom.ellipse import fit_ellipse
 from bisectum.core.geom.even_out import even_out
 from bisectum.core.geom.fewer import fewer_nodes
 from bisectum.core.geom.local_fit import arc_lengths, noise_of
-from bisectum.core.geom.outline import corners_of, fit_outline, widen
+from bisectum.core.geom.outline import corners_of, fit_outline
 from bisectum.core.geom.simplify import simplified
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.mend import without_crossings
@@ -34,7 +35,7 @@ from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junc
 from bisectum.core.steps.lines.level_places import level_places
 from bisectum.core.steps.lines.patch import patched
 from bisectum.core.steps.lines.settings import LinesSettings
-from bisectum.core.steps.lines.sharp_tips import CERTAIN, DEEPEST, fit_tips
+from bisectum.core.steps.lines.sharp_tips import CERTAIN, ROOM, fit_tips
 from bisectum.core.steps.lines.small_parts import as_spot, with_round_ends
 from bisectum.core.steps.lines.squared import square_up
 from bisectum.core.steps.lines.subpixel import ChainPoints, PointFinder, has_hard_edges
@@ -42,19 +43,14 @@ from bisectum.core.steps.lines.zones import Zones
 
 VERSION = 8
 BATCH = 400  # chains between two looks at the progress
-UNREFINED_TOLERANCE = 0.55  # px, where an edge is known to the pixel only
+UNREFINED_TOLERANCE = 0.4  # px, at least, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge
 NOISE_OF_STAIRS = 0.2  # px, where no edge is soft: a stair is off by half a pixel at most, and regularly so
 STAIR_PASSES, STAIRS_LEFT = 12, 0.2  # of smoothing, which leaves so many px of stairs
-TOLERANCE_OF_STAIRS = 0.4  # px, at least
 STAIR_KEENNESS = 2.0  # times the angle of a corner: narrow bends of stairs look keen
-MOST_MEASURED = 300  # of the longest chains, whose noise is measured
-NOISE_WINDOW, SMALL_WINDOW, SMALL_ROUND = 9, 6, 60  # points looked at together; in chains of no more than so many
-TYPICAL = 0.6  # part of the edges' length whose noise is at most what counts for all
+NOISE_WINDOW = 6  # points whose noise is measured together
 EDGE_PER_UNREST = 2.3
-FAINTEST = 3.0
 RINGING = 2.5  # times the noise of compressed edges: beside a corner they ring more than along them
-RINGING_SHARE, RINGING_PX = 0.15, 8.0  # how far that goes: part of the way to the next corner; a block of JPEG's
 LEVEL_PASSES = 3  # of smoothing of places on level lines
 COARSE = 0.15  # px of noise from which pixels say no more of a corner than the points: edges that are not anti-aliased
 LEAST_FACE = 0.02  # px²
@@ -62,7 +58,15 @@ FEW_CHAINS = 40  # that are fitted in previews of photographs, too
 BUSY = 150  # chains from which a preview does without what takes longest and moves least: asking the pixels about corners
 LONG_CHAIN = 50  # segments from which a chain is not drawn more closely for one crossing
 PATCH, MOST_PATCHES = 2.0, 3  # px about a crossing that are drawn point by point, twice as many each time it stays
-FITTED, CLOSE, POLYLINE, CRACKS = 0, 1, 2, 3
+
+
+class Level(IntEnum):
+    """How closely a chain is drawn: each is safer against crossings than the one before, the last one cannot cross."""
+
+    FITTED = 0
+    CLOSE = 1
+    POLYLINE = 2
+    CRACKS = 3
 
 
 def draw_lines(
@@ -131,7 +135,7 @@ class _Drawing:
         self.zones = zones
         self.zones.corner *= STAIR_KEENNESS if self.hard or label_map.scores is not None else 1.0
         # Places on smooth scores are a smooth line as they are; while a hand moves nobody counts nodes.
-        self.least = POLYLINE if preview and label_map.scores is not None and self.chains > FEW_CHAINS else FITTED
+        self.least = Level.POLYLINE if preview and label_map.scores is not None and self.chains > FEW_CHAINS else Level.FITTED
         self.level, self.patches = np.full(self.chains, self.least, np.uint8), np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
@@ -152,26 +156,21 @@ class _Drawing:
         return finder.found()
 
     def _noise(self) -> float:
-        """Deviation of refined places, px: from the longest refined chains, and from the unrest beside the edges.
+        """Deviation of refined places, px: the median over the edges' length, and what the unrest beside the edges says.
 
         The first sees grain; JPEG's ringing bends edges smoothly, which only the second sees.
         """
-        sizes = np.diff(self.found.first) * self.found.refined
         values, weights = [], []
-        for number in np.argsort(-sizes, kind="stable")[:MOST_MEASURED]:
-            if sizes[number] < 18:
-                break
+        for number in np.flatnonzero(self.found.refined).tolist():
             own = self._points(number)
-            # The sides of small parts are short, and what bends between them is no noise; what compression bends is.
-            small = sizes[number] <= SMALL_ROUND and not self.label_map.compressed
-            noise = noise_of(own, arc_lengths(own), SMALL_WINDOW if small else NOISE_WINDOW)
+            noise = noise_of(own, arc_lengths(own), NOISE_WINDOW)
             if noise >= 0.0:
                 values.append(noise)
-                weights.append(int(sizes[number]))
+                weights.append(len(own))
         # Coarse anti-aliasing errs on slanting edges only: level ones, which are exact, must not speak for all.
         order = np.argsort(values)
         reached = np.cumsum(np.array(weights)[order])
-        typical = values[order[np.searchsorted(reached, TYPICAL * reached[-1])]] if values else 0.02
+        typical = values[order[np.searchsorted(reached, reached[-1] / 2)]] if values else 0.02
         return max(float(typical), EDGE_PER_UNREST * self.found.unrest)
 
     def _faintness(self) -> NDArray[np.float64]:
@@ -181,7 +180,7 @@ class _Drawing:
         inner = self.found.refined & (self.graph.sides >= 0).all(axis=1)
         if not inner.any():
             return np.ones(self.chains)
-        return np.clip(np.median(contrast[inner]) / np.maximum(contrast, 1.0), 1.0, FAINTEST)
+        return np.clip(np.median(contrast[inner]) / np.maximum(contrast, 1.0), 1.0, None)
 
     def _points(self, number: int) -> NDArray[np.float64]:
         return self.found.points[self.found.first[number] : self.found.first[number + 1]]
@@ -217,13 +216,13 @@ class _Drawing:
         """Draw one chain as its level says."""
         level = self.level[number]
         points, closed = self._outline(number)
-        if level == CRACKS or (closed and len(points) < 6):
-            self._draw_polyline(number, self._crack_places(number, closed and level != CRACKS), closed)
-        elif level == POLYLINE:
+        if level == Level.CRACKS or (closed and len(points) < 6):
+            self._draw_polyline(number, self._crack_places(number, closed and level != Level.CRACKS), closed)
+        elif level == Level.POLYLINE:
             ring = np.concatenate([points, points[:1]]) if closed else points
             self._draw_polyline(number, ring[simplified(np.ascontiguousarray(ring), 0.2)], False)
         elif not (closed and self.found.refined[number] and self._draw_ellipse(number, points)):
-            self._draw_fitted(number, points, closed, level == CLOSE)
+            self._draw_fitted(number, points, closed, level == Level.CLOSE)
 
     def _draw_fitted(self, number: int, measured: NDArray[np.float64], closed: bool, close: bool) -> None:
         refined = bool(self.found.refined[number])
@@ -234,15 +233,14 @@ class _Drawing:
         present = self.zones.present(zones)
         corners = self._corner_space
         left, right = self.graph.sides[number]
-        by_picture = self.by_picture and refined and not close and left >= 0 and right >= 0 and noise < COARSE and not self.rough
+        by_picture = self.by_picture and refined and not close and left >= 0 and right >= 0 and not self.hard and not self.rough
         keenest = float(min(self.zones.corner[zone] for zone in present))
         smooths = any(self.zones.passes[zone] for zone in present)
-        count = corners_of(points, closed, noise, keenest, DEEPEST if by_picture else CERTAIN, *corners)
+        count = corners_of(points, closed, noise, keenest, ROOM if by_picture else CERTAIN, *corners)
         if by_picture and count:
-            count = fit_tips(points, self.blending.image, self.blending.light, self.blending.surfaces, self.labels[left],
-                                self.labels[right], noise * (RINGING if self.label_map.compressed else 1.0), count, *corners)
-        if self.label_map.compressed and refined:
-            widen(points, count, closed, RINGING_SHARE, RINGING_PX, *corners[1:3])
+            seen, rings = self.blending, RINGING if self.label_map.compressed else 1.0
+            count = fit_tips(points, seen.image, seen.light, seen.surfaces, self.labels[left], self.labels[right], noise * rings,
+                             keenest, count, *corners)
         if any(present):
             count = self.zones.keen(zones, count, corners)
         for zone in present if smooths and not close else ():
@@ -253,7 +251,7 @@ class _Drawing:
         tolerances = self.zones.tolerances(zones, closed, count, corners[0])
         if self.hard:
             even_out(points, closed, np.zeros(len(points), bool), count, corners[0], STAIR_PASSES)
-            tolerances = np.maximum(TOLERANCE_OF_STAIRS, tolerances + STAIRS_LEFT)
+            tolerances = np.maximum(UNREFINED_TOLERANCE, tolerances + STAIRS_LEFT)
         else:
             tolerances = tolerances + 3.5 * noise if refined else np.maximum(UNREFINED_TOLERANCE, tolerances)
         if close:
@@ -364,7 +362,7 @@ class _Drawing:
             touched = [number for number in touched if not self._patch(number, places.get(number, []))]
             if round_ >= 16:  # nothing local has helped: the cracks themselves, everywhere
                 touched = list(range(self.chains))
-                self.level[:] = CRACKS
+                self.level[:] = Level.CRACKS
             for count, number in enumerate(self._raise(touched)):
                 if count % BATCH == 0:
                     progress.raise_if_cancelled()
@@ -377,7 +375,7 @@ class _Drawing:
         A short one that is known well is drawn more closely instead, which keeps its corners.
         """
         apt = len(self.curves[number]) >= LONG_CHAIN or self.noises[number] >= COARSE or self.label_map.scores is not None
-        if not apt or self.level[number] > FITTED or not places or self.patches[number] >= MOST_PATCHES:
+        if not apt or self.level[number] > Level.FITTED or not places or self.patches[number] >= MOST_PATCHES:
             return False
         points, closed = self._outline(number)
         reach = PATCH * 2.0 ** self.patches[number]
@@ -399,14 +397,14 @@ class _Drawing:
         if not lost.any():
             return set()
         around = np.append(lost, False)[self.graph.sides].any(axis=1)
-        return {int(number) for number in np.flatnonzero(around & (self.level < CRACKS))}
+        return {int(number) for number in np.flatnonzero(around & (self.level < Level.CRACKS))}
 
     def _raise(self, touched: list[int]) -> list[int]:
         """Draw these chains one level closer. Returns all chains that must be drawn anew."""
         again = set(touched)
         for number in touched:
-            self.level[number] = min(CRACKS, self.level[number] + 1)
-            if self.level[number] == CRACKS:
+            self.level[number] = min(Level.CRACKS, self.level[number] + 1)
+            if self.level[number] == Level.CRACKS:
                 for junction in self.graph.ends[number]:
                     if junction >= 0:
                         self.junctions[junction] = self.graph.junctions[junction, ::-1]

@@ -14,11 +14,11 @@ from numpy.typing import NDArray
 
 from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.cracks import CrackGraph
+from bisectum.core.raster.share import THIRD_COLOUR
 from bisectum.core.raster.surface import colour_at
 from bisectum.core.steps.lines.blending import Blending
 
 DEPTH = 4  # pixels looked at on each side
-FOREIGN = 40.0  # levels off the line between both colours: a third one is in it
 SHADE = 9.0  # levels off a label's colour from which a shade of it is taken for itself
 FARTHEST = 1.25  # px an edge may lie from its crack
 GAP = 9.0  # px without a certain place, after which the crack itself stands in
@@ -88,7 +88,7 @@ def _reach(image, light, labels, own, other, length, y, x, step_y, step_x):  # t
         bounded = min(1.0, max(0.0, foreign))
         for c in range(4):
             off += (light[image[y, x, c]] - own[c] - bounded * (other[c] - own[c])) ** 2
-        if off > FOREIGN**2:
+        if off > THIRD_COLOUR**2:
             return total, 1.0
         if foreign < 0.03 or foreign > previous + 0.02:
             if -0.15 < foreign < 0.03:

@@ -16,8 +16,7 @@ from bisectum.core.steps.lines.settings import LinesSettings, Looks
 
 LEAST_TOLERANCE = 0.03  # px; closer than that is not in any picture
 MOST_PASSES = 1500
-CLEAR_OF_CORNER = 5  # points between a corner and a border that gets a node of its own
-SIDE = 4  # points on either side that a border's tangent is taken from
+SIDE = 5  # points on either side that a border's tangent is taken from, and that lie between it and a corner
 
 Corners = tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]
 
@@ -76,7 +75,7 @@ class Zones:
         near = corners[0][:count] % n
         for at in changes.tolist():
             away = np.abs((near - at + n // 2) % n - n // 2) if closed else np.abs(near - at)
-            if n <= 2 * CLEAR_OF_CORNER or (len(away) and away.min() < CLEAR_OF_CORNER):
+            if n <= 2 * SIDE or (len(away) and away.min() < SIDE):
                 continue
             way = points[(at + SIDE) % n] - points[(at - SIDE) % n]
             way /= max(1e-12, math.hypot(*way))
