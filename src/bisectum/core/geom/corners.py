@@ -12,10 +12,9 @@ from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.local_fit import fit_stretch, index_after, index_before, nearest_from
 from bisectum.core.raster.compiled import kernel, part
 
-MOST_TURNING = 0.3  # radians over half a side; a parabola through more cannot be carried on
-SHORTEST_EDGE = 7.0  # px between two corners below which the edge between has no side of its own
+SPOILT = 1.9  # px about a corner or a junction within which a place sees more than one side
 SKIP = 1.4  # px next to a corner that its own rounding spoils
-SIDES = (12.0, 9.0, 6.5, 4.6, 3.2)  # px of side that are tried, longest first
+LONGEST_SIDE = 12.0  # px of side that are tried first, then a third less each time
 
 
 @part("void(f8[:,:], f8[:], f8, f8[:]!)")
@@ -37,15 +36,6 @@ def _bends(points, s, noise, bends):  # type: ignore[no-untyped-def]
         bends[i] = abs(np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy))
 
 
-@part("f8(f8[:,:], i8, i8)")
-def _turning(points, low, high):  # type: ignore[no-untyped-def]
-    """The angle in radians between the chords over both halves of a stretch."""
-    middle = (low + high) // 2
-    ux, uy = points[middle, 0] - points[low, 0], points[middle, 1] - points[low, 1]
-    vx, vy = points[high, 0] - points[middle, 0], points[high, 1] - points[middle, 1]
-    return abs(np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy))
-
-
 @part("b1(f8[:,:], f8[:], i8, f8, f8, f8, b1, f8[:]!)")
 def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-untyped-def]
     """Fit the side before or behind point i, no further than arc length `limit`. out: as fit_stretch, at s[i].
@@ -57,11 +47,14 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
     room = abs(s[near] - limit) + 1e-9 if (s[near] > limit) == before else 0.0
     smallest = 1e9
     kept = out.copy()
-    for round_ in range(len(SIDES) + 1):
-        wanted = SIDES[round_] if round_ < len(SIDES) else room
-        if wanted > room:
+    wanted, is_last = LONGEST_SIDE, False
+    while not is_last:
+        is_last = wanted < 2.0 * SKIP
+        length = room if is_last else wanted
+        wanted *= 2.0 / 3.0
+        if length > room:
             continue
-        far = index_before(s, near, wanted) if before else index_after(s, near, wanted)
+        far = index_before(s, near, length) if before else index_after(s, near, length)
         if abs(s[far] - s[near]) > room:
             far += 1 if before else -1
         low, high = (far, near) if before else (near, far)
@@ -71,7 +64,7 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
         if 0.0 <= rms < smallest:
             smallest = rms
             copy_row(kept, out)
-        if high - low >= 4 and _turning(points, low, high) <= MOST_TURNING:
+        if high - low >= 4:
             rms = fit_stretch(points, s, low, high, s[i], 2, out)
             if 0.0 <= rms <= bent:
                 return True
@@ -79,7 +72,7 @@ def _side(points, s, i, limit, skip, noise, before, out):  # type: ignore[no-unt
         # An edge of a few pixels up to a junction: even the places next to the corner must do.
         near = index_before(s, i, 0.5 * skip) if before else index_after(s, i, 0.5 * skip)
         far = near
-        while 0 < far < len(s) - 1 and abs(s[far] - s[near]) < SIDES[4] and (s[far] - limit > 0.0) == before:
+        while 0 < far < len(s) - 1 and abs(s[far] - s[near]) < 2.0 * skip and (s[far] - limit > 0.0) == before:
             far += -1 if before else 1
         rms = fit_stretch(points, s, min(far, near), max(far, near), s[i], 1, out)
         return 0.0 <= rms < 0.25 and abs(s[far] - s[near]) > 1.0
@@ -119,14 +112,14 @@ def _meeting(left, right, out):  # type: ignore[no-untyped-def]
     return True
 
 
-@part("f8(f8[:,:], f8[:], i8, i8, f8, f8, f8, f8[:]!, f8[:]!)")
-def _angle_between(points, s, before, behind, start, stop, noise, left, right):  # type: ignore[no-untyped-def]
-    """Fit the side before point `before` and the one behind point `behind`. Returns the angle between, 0 without both."""
+@part("f8(f8[:,:], f8[:], i8, f8, f8, f8, f8[:]!, f8[:]!)")
+def _angle_at(points, s, i, start, stop, noise, left, right):  # type: ignore[no-untyped-def]
+    """Fit the sides before and behind point i, no farther than `start` and `stop`. Returns the angle between, 0 without both."""
     skip = SKIP
     angle = 0.0
     for round_ in range(2):
-        if not (_side(points, s, before, start, skip, noise, True, left)
-                and _side(points, s, behind, stop, skip, noise, False, right)):
+        if not (_side(points, s, i, start, skip, noise, True, left)
+                and _side(points, s, i, stop, skip, noise, False, right)):
             return 0.0
         angle = abs(np.arctan2(left[2] * right[3] - left[3] * right[2], left[2] * right[2] + left[3] * right[3]))
         sharp = min(4.0, max(SKIP, 1.1 / max(0.05, np.tan((np.pi - angle) / 2))))
@@ -193,23 +186,13 @@ def find_corners(points, s, low, high, noise, least, farthest, indices, places, 
     count = _candidates(s, bends, least, 2.2 if noise < 0.015 else 3.2, candidates)
     left, right = np.empty(5), np.empty(5)
     used = 0
-    k = -1
-    while k + 1 < count:
-        k += 1
+    for k in range(count):
         i = candidates[k]
         if i < low or i > high:
             continue
         start = s[candidates[k - 1]] + 1.2 if k > 0 else s[0]
         stop = s[candidates[k + 1]] - 1.2 if k + 1 < count else s[n - 1]
-        angle = _angle_between(points, s, i, i, start, stop, noise, left, right)
-        if angle == 0.0 and k + 1 < count and s[candidates[k + 1]] - s[i] < SHORTEST_EDGE:
-            # An edge too short for a side of its own: both of its ends are looked at as one corner.
-            j = candidates[k + 1]
-            stop = s[candidates[k + 2]] - 1.2 if k + 2 < count else s[n - 1]
-            angle = _angle_between(points, s, i, j, start, stop, noise, left, right)
-            if angle >= least:
-                i = (i + j) // 2
-                k += 1
+        angle = _angle_at(points, s, i, start, stop, noise, left, right)
         if angle < least:
             continue
         gap = max(s[min(n - 1, i + 1)] - s[i], s[i] - s[max(0, i - 1)])
@@ -219,6 +202,6 @@ def find_corners(points, s, low, high, noise, least, farthest, indices, places, 
         i = nearest_from(points, i, 1, places[used, 0], places[used, 1])
         i = min(high, max(low, nearest_from(points, i, -1, places[used, 0], places[used, 1])))
         indices[used] = i
-        radii[used] = max(1.9 if noise < 0.12 else 3.2, min(4.0, 1.1 / max(0.05, np.tan((np.pi - angle) / 2))))
+        radii[used] = max(SPOILT if noise < 0.12 else 3.2, min(4.0, 1.1 / max(0.05, np.tan((np.pi - angle) / 2))))
         used += 1
     return used

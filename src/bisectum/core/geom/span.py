@@ -11,10 +11,9 @@ import numpy as np
 from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.fit import fit_curve
 from bisectum.core.geom.local_fit import arc_lengths, fit_stretch, tangent_at
-from bisectum.core.geom.straight import AT_CORNER, LEAST_NOISE, end_straight, find_straights
+from bisectum.core.geom.straight import AT_CORNER, FEWEST_ON_STRAIGHT, LEAST_NOISE, end_straight, find_straights
 from bisectum.core.raster.compiled import kernel, part
 
-MOST_STRAIGHTS = 64
 ON_LINE = 0.08  # px off a line that points on it may be where there is no noise
 
 
@@ -51,7 +50,7 @@ def put_line(points, low, high, out, straight, place):  # type: ignore[no-untype
 
 @part("i8(f8[:,:]!, f8[:], f8, b1, b1, i8[:,:]!)")
 def _straights(points, s, noise, sharp_start, sharp_end, runs):  # type: ignore[no-untyped-def]
-    """Straight stretches of a span in order. runs : (MOST_STRAIGHTS, 2) receives first and last point of each.
+    """Straight stretches of a span in order. runs : (M, 2) receives first and last point of each.
 
     Their end points are moved onto the line fitted to the stretch. Returns how many.
     """
@@ -125,7 +124,7 @@ def fit_span(points, start, end, free_start, free_end, sharp_start, sharp_end, n
         worst[0] = max(worst[0], chord)
         return 1
     s = arc_lengths(points)
-    runs = np.empty((MOST_STRAIGHTS, 2), np.int64)
+    runs = np.empty((n // FEWEST_ON_STRAIGHT + 1, 2), np.int64)
     count = _straights(points, s, noise, sharp_start, sharp_end, runs) if refined and noise < 0.12 else 0
     u = np.empty(n + 2)
     spare = np.empty((n + 1, 4, 2))

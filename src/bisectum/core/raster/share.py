@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bisectum.core.raster.compiled import part
 
+NOTHING = 0.005  # squared shares about a place that a drawing may be off by: values are rounded, curves drawn as chords
 THIRD_COLOUR = 40.0  # levels off the line between both colours, from which there is another one in the pixel
 
 

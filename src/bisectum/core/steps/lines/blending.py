@@ -20,7 +20,6 @@ from bisectum.core.raster.colour import LINEAR_OF_SRGB
 
 CHROMA_KEPT = 0.25  # part of the colour differences that is kept in a compressed picture
 CLEAR_OF_EDGE, BESIDE_EDGE = 3, 9  # px across of an area about a pixel that is of one label: from, and below
-FEWEST_BESIDE, MOST_SHIFTED = 20, 12.0  # pixels, and levels: otherwise there is no telling the mean beside edges
 LUMA = (0.299, 0.587, 0.114)  # Recommendation ITU-R BT.601, which JPEG uses
 PURE = 6.0  # levels
 APART = 60.0  # levels between two colours that tell of blending
@@ -73,7 +72,7 @@ def shifts_beside_edges(
     counts = np.bincount(own, minlength=len(colours))
     sums = np.stack([np.bincount(own, values[:, c], minlength=len(colours)) for c in range(3)], axis=1)
     shifts = sums / np.maximum(counts, 1)[:, None] - colours
-    shifts[(counts < FEWEST_BESIDE) | (np.abs(shifts).max(axis=1) > MOST_SHIFTED)] = 0.0
+    shifts[counts == 0] = 0.0
     return np.asarray(shifts)
 
 

@@ -11,13 +11,16 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.geom.copying import copy_row, copy_rows, copy_segments
+from bisectum.core.geom.corners import SPOILT
 from bisectum.core.geom.joint import SMOOTH
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.coverage import PIXEL, cover_chord, cover_segment
-from bisectum.core.raster.share import share_in_pixel
+from bisectum.core.raster.share import NOTHING, share_in_pixel
 from bisectum.core.raster.surface import colour_at
 from bisectum.core.steps.lines.free_places import (
+    FARTHEST,
+    REACH,
     add_knowledge,
     add_pixels,
     is_sane,
@@ -28,15 +31,7 @@ from bisectum.core.steps.lines.free_places import (
     turn_at,
 )
 
-SHORT = 14.0  # px; a node beside a shorter segment is looked at
-LINK = 16.0  # px between two nodes that are moved together
-MOST_NODES, MOST_SEEN = 10, 1600
-PAD = 8  # px about the nodes that are looked at
-CLEAR = 2.3  # px about a junction, whose pixels hold a third colour
-LEAST = 0.004  # squared shares off, from which a place is looked at
-WORTH = 0.9  # part of the squared shares off that may be left, or the segments stay as they were
-LONGEST = 0.8  # px that anything moves in one step
-ROUNDS = 12
+MOST_NODES = 10
 
 
 @part("i8(f8[:], f8[:,:], i4[:]!, u1[:,:,:], f8[:], f8[:,:], i4[:,:], i8, i8, i8, i8, f8[:,:]!, f8[:]!)")
@@ -59,14 +54,14 @@ def _see(ends, cover, pixel_of, image, light, colours, regions, left_region, rig
                 continue
             pixel_of[p] = -1
             y, x = top + row, left + column
-            if y < 0 or x < 0 or y >= regions.shape[0] or x >= regions.shape[1] or used == len(seen):
+            if y < 0 or x < 0 or y >= regions.shape[0] or x >= regions.shape[1]:
                 continue
             alone = True
             for b in range(max(0, y - 1), min(regions.shape[0], y + 2)):
                 for a in range(max(0, x - 1), min(regions.shape[1], x + 2)):
                     alone = alone and (regions[b, a] == left_region or regions[b, a] == right_region)
             for k in range(0, 4, 2):
-                alone = alone and (x + 0.5 - ends[k]) ** 2 + (y + 0.5 - ends[k + 1]) ** 2 > CLEAR**2
+                alone = alone and (x + 0.5 - ends[k]) ** 2 + (y + 0.5 - ends[k + 1]) ** 2 > SPOILT**2
             if not alone:
                 continue
             share = share_in_pixel(image, light, colours[0], colours[1], y, x)
@@ -122,20 +117,29 @@ def _mark(own, straight, left, top, cover, hits, pixel_of):  # type: ignore[no-u
                 pixel_of[b * columns + a] = 0
 
 
+@part("i8(i4[:])")
+def _marked(pixel_of):  # type: ignore[no-untyped-def]
+    """How many pixels are marked."""
+    count = 0
+    for p in range(len(pixel_of)):
+        count += int(pixel_of[p] >= 0)
+    return count
+
+
 @part("b1(f8[:,:], f8[:], f8, f8[:,:]!, f8[:]!)")
 def _step(matrix, vector, damping, work, step):  # type: ignore[no-untyped-def]
-    """Solve for the next step, none of which is longer than LONGEST."""
+    """Solve for the next step, none of which is longer than FARTHEST."""
     copy_rows(work, matrix)
     copy_row(step, vector)
     for k in range(len(vector)):
         work[k, k] += damping * matrix[k, k] + 1e-9
     if not solve(work, step):
         return False
-    longest = LONGEST
+    longest = FARTHEST
     for k in range(len(step)):
         longest = max(longest, abs(step[k]))
     for k in range(len(step)):
-        step[k] *= LONGEST / longest
+        step[k] *= FARTHEST / longest
     return True
 
 
@@ -147,11 +151,11 @@ def _agree(own, straight, of, smooth, n, base, seen, offsets, pixel_of, count, l
     work, step = np.empty((n, n)), np.empty(n)
     first = add_pixels(own, straight, of, base, seen, offsets, pixel_of, left, top, cover, hits, slopes, matrix, vector)
     shares = first
-    if first < LEAST:
+    if first < NOTHING:
         return first, first
     best = first + add_knowledge(own, straight, of, smooth, before, matrix, vector)
-    damping = 1e-3
-    for _ in range(ROUNDS):
+    damping, done = 1e-3, False
+    while damping < 1e3 and not done:
         if not _step(matrix, vector, damping, work, step):
             break
         copy_segments(trial, own)
@@ -168,12 +172,8 @@ def _agree(own, straight, of, smooth, n, base, seen, offsets, pixel_of, count, l
             copy_rows(matrix, next_matrix)
             copy_row(vector, next_vector)
             damping = max(1e-5, 0.3 * damping)
-            if done:
-                break
         else:
             damping *= 8.0
-            if damping > 1e3:
-                break
     if not is_sane(own, before, straight):
         shares = first
     return first, shares
@@ -196,14 +196,14 @@ def fit_group(curves, straight, closed, first, nodes, image, light, colours, reg
     for node in range(nodes):
         left, right = min(left, own[node, 3, 0]), max(right, own[node, 3, 0])
         top, bottom = min(top, own[node, 3, 1]), max(bottom, own[node, 3, 1])
-    x, y = int(np.floor(left)) - PAD, int(np.floor(top)) - PAD
-    rows, columns = int(bottom) + PAD + 1 - y, int(right) + PAD + 1 - x
+    x, y = int(np.floor(left - REACH)), int(np.floor(top - REACH))
+    rows, columns = int(bottom + REACH) + 1 - y, int(right + REACH) + 1 - x
     base, ends = np.zeros((rows, columns + 1)), np.empty(4)
     _cover_rest(curves, straight, closed, first, segments, x, y, base, ends)
     cover, hits = base.copy(), np.empty((40 * segments + 8 * (rows + columns) * segments, 5))
     pixel_of = np.full(rows * columns, -1, np.int32)
     _mark(own, own_straight, x, y, cover, hits, pixel_of)
-    seen, offsets = np.empty((MOST_SEEN, 3)), np.zeros(rows)
+    seen, offsets = np.empty((_marked(pixel_of), 3)), np.zeros(rows)
     count = _see(ends, cover, pixel_of, image, light, colours, regions, left_region, right_region, x, y, seen, offsets)
     of, smooth = np.empty((segments, 4), np.int64), np.empty(nodes, np.bool_)
     last = first + nodes
@@ -211,7 +211,7 @@ def fit_group(curves, straight, closed, first, nodes, image, light, colours, reg
     end_bends = (not closed and last == total) or turn_at(curves, straight, last % total) > SMOOTH
     n = number_variables(own, own_straight, nodes, around, start_bends, end_bends, of, smooth)
     before, after = _agree(own, own_straight, of, smooth, n, base, seen, offsets, pixel_of, count, x, y, cover, hits)
-    if after >= WORTH * before:
+    if after >= before:
         return before
     smooth_out(own, own_straight, of, smooth)
     for i in range(segments):
@@ -232,14 +232,14 @@ def _groups(curves, straight, closed, groups):  # type: ignore[no-untyped-def]
         lengths[k] = length_of(curves[k], straight[k])
     every = closed
     for k in range(low, high):
-        doubtful[k] = min(lengths[k], lengths[(k - 1) % total]) < SHORT or turn_at(curves, straight, k) > SMOOTH
-        every = every and doubtful[k] and lengths[k] < LINK
+        doubtful[k] = min(lengths[k], lengths[(k - 1) % total]) < REACH or turn_at(curves, straight, k) > SMOOTH
+        every = every and doubtful[k] and lengths[k] < REACH
     if every and total <= MOST_NODES:
         groups[0, 0], groups[0, 1] = 0, total
         return 1
     start = low
     if closed:
-        while start < high and doubtful[start] and lengths[(start - 1) % total] < LINK:
+        while start < high and doubtful[start] and lengths[(start - 1) % total] < REACH:
             start += 1
     used = 0
     k = 0
@@ -251,7 +251,7 @@ def _groups(curves, straight, closed, groups):  # type: ignore[no-untyped-def]
         count = 1
         while k + count < high - low and count < MOST_NODES and count < total - 1:
             following = low + (start - low + k + count) % (high - low)
-            if not doubtful[following] or lengths[(following - 1) % total] > LINK:
+            if not doubtful[following] or lengths[(following - 1) % total] > REACH:
                 break
             count += 1
         groups[used, 0], groups[used, 1] = node, count

@@ -13,8 +13,7 @@ from bisectum.core.geom.joint import SMOOTH, add_joint, add_row, handle_of, has_
 from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.coverage import ACROSS, AT, DOWN, PIXEL, SEGMENT, cover_segment
 
-LONG = 20.0  # px from which a segment's handle goes with its node
-UNSEEN = 12.0  # px of a segment that the pixels about its node tell of
+REACH = 16.0  # px of a segment that the pixels about its node tell of; a longer one keeps its direction
 STIFF = 3.0  # weight of a radian of turn at a smooth node, in shares
 HOLD = 0.03  # weight of a pixel's way of anything moved, in shares
 KNOWN = 0.3  # weight of a pixel's way for each px of a long segment that lies further off
@@ -66,7 +65,7 @@ def number_variables(own, straight, nodes, around, start_bends, end_bends, of, s
             of[i, 1 + end] = FIXED
             if straight[i]:
                 continue
-            if length_of(own[i], False) > LONG:
+            if length_of(own[i], False) > REACH:
                 of[i, 1 + end] = TIED if node >= 0 else FIXED
             elif node >= 0 or (start_bends if end == 0 else end_bends):
                 of[i, 1 + end] = count
@@ -118,7 +117,7 @@ def add_knowledge(own, straight, of, smooth, before, matrix, vector):  # type: i
         for side in range(2):
             i, point = (node, 3) if side == 0 else (other, 0)
             nx, ny = (-ay, ax) if side == 0 else (-by, bx)
-            weight = KNOWN * max(0.0, length_of(own[i], straight[i]) - UNSEEN)
+            weight = KNOWN * max(0.0, length_of(own[i], straight[i]) - REACH)
             for _ in range(1 if straight[i] else 2):  # a bent segment is changed by a shift along it, too
                 off = nx * (own[i, point, 0] - before[i, point, 0]) + ny * (own[i, point, 1] - before[i, point, 1])
                 cost += weight * off * off

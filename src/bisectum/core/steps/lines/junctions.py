@@ -9,31 +9,29 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.geom.copying import copy_row
+from bisectum.core.geom.corners import SPOILT
 from bisectum.core.geom.local_fit import arc_lengths, fit_stretch
 from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.cracks import CrackGraph
-from bisectum.core.steps.lines.subpixel import ChainPoints
+from bisectum.core.steps.lines.subpixel import FARTHEST, ChainPoints
 
-CLEAR = 1.7  # px around a junction where a third colour spoils the places
 SIDE = 9.0  # px of an incoming line that are used
 BENT = 0.012  # px of deviation from a line from which an incoming line is taken as bent
-SMOOTHLY = 0.06  # px of deviation from a parabola up to which a bent line is one; more is a corner on it
 OPPOSITE = -0.97  # cosine of the angle between two arms from which they may be one line that runs through
 THROUGH = 6.0  # weight of such a line against an arm
 HOLD = 0.04  # weight of the corner of pixels against one incoming line
-FARTHEST = 1.1  # px a junction may move
 
 
 @part("i8(f8[:,:], i8, i8, f8, f8, f8[:,:]!)")
 def _points_of_arm(points, low, beyond, x, y, near):  # type: ignore[no-untyped-def]
-    """Points low..beyond, or backwards where beyond < low, from CLEAR to SIDE away from (x, y). Returns how many."""
+    """Points low..beyond, or backwards where beyond < low, from SPOILT to SIDE away from (x, y). Returns how many."""
     step = 1 if beyond > low else -1
     count = 0
     for i in range(low, beyond, step):
         away = np.sqrt((points[i, 0] - x) ** 2 + (points[i, 1] - y) ** 2)
         if away > SIDE or count == len(near):
             break
-        if away >= CLEAR:
+        if away >= SPOILT:
             near[count, 0], near[count, 1] = points[i, 0], points[i, 1]
             count += 1
     return count
@@ -47,16 +45,16 @@ def _arm(near, count, out):  # type: ignore[no-untyped-def]
     stretch = near[:count].copy()
     s = arc_lengths(stretch)
     used = count - 1
-    rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
+    rms = fit_stretch(stretch, s, 0, used, -SPOILT, 1, out)
     if rms > BENT and count >= 7:
-        bent = fit_stretch(stretch, s, 0, used, -CLEAR, 2, out)
-        if 0.0 <= bent < min(0.4 * rms, SMOOTHLY):
+        bent = fit_stretch(stretch, s, 0, used, -SPOILT, 2, out)
+        if 0.0 <= bent < 0.4 * rms:
             out[4] = 0.5
             return True
-        rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
+        rms = fit_stretch(stretch, s, 0, used, -SPOILT, 1, out)
     while rms > 0.05 and used > 1:
         used = max(1, (2 * used) // 3)
-        rms = fit_stretch(stretch, s, 0, used, -CLEAR, 1, out)
+        rms = fit_stretch(stretch, s, 0, used, -SPOILT, 1, out)
     out[4] = 1.0 if s[used] > 2.5 else 0.3
     return 0.0 <= rms <= 0.2
 

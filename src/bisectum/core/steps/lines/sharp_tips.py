@@ -12,9 +12,11 @@ from enum import IntEnum
 import numpy as np
 
 from bisectum.core.geom.copying import copy_row, copy_rows
+from bisectum.core.geom.corners import SPOILT
 from bisectum.core.geom.local_fit import nearest_from
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel, part
+from bisectum.core.raster.share import NOTHING
 from bisectum.core.raster.surface import colour_at
 from bisectum.core.raster.wedge import (
     AHEAD,
@@ -32,13 +34,11 @@ from bisectum.core.raster.wedge import (
 
 ROOM = 5.5  # px about a corner's points that are looked at, and more where they are away from it
 CERTAIN = 3.5  # px from its points within which a corner is believed without the picture
-GAIN = 0.006  # squared shares that an edge across a tip must explain
-NOISE_GAIN = 16.0  # times the square of the points' noise, on top of that
+NOISE_GAIN = 16.0  # squared shares for the square of the points' noise, that are nothing either
 PART_LEFT = 0.3  # of the squared shares, at most, that may stay unexplained
 ROUND = 1.4  # px of radius from which a tip is rounded rather than sharp
 WELL_AIMED = 4.0  # times the squared shares counted as nothing: what a wedge may leave that was moved to agree
 SLOT = 0.985  # cosine from which two sides run against each other so that their turn may be either way
-SPOILT = 1.9  # px around an end of the edge across within which points are not used
 FEWEST = 12  # pixels that tell what a corner is
 UPRIGHT = 0.07  # shares off that an edge across a tip counts for each px it leans: a narrow tip hardly tells
 ANY = np.inf  # no bound to a sum of squared shares
@@ -196,7 +196,7 @@ def _verdict(seen, used, noise, least, x, y, room, wedge, tip):  # type: ignore[
     """
     off, trial, ends = np.empty(used), np.empty(11), np.empty(3)
     tip[:] = 0.0
-    nothing = GAIN + NOISE_GAIN * noise * noise
+    nothing = NOTHING + NOISE_GAIN * noise * noise
     sharp = wedge_misfit(seen, used, wedge, tip, False, ANY, off)
     if sharp < nothing:
         return Verdict.SHARP

@@ -18,10 +18,7 @@ from bisectum.core.steps.lines.fit_to_coverage import MOST_NODES
 
 WIDEST = 10.0  # px across an end; a wider one shows what it is by its points
 HALF_ROUND = 2.0 / 3.0  # of the chord: the handles of a cubic that is nearly half a circle, 4/3 of its radius
-MOST_USED = 0.8  # of the segment beside an end that it may take
-SPOT_PX = 60.0  # length of the outline of a small spot
-PER_NODE = 0.01  # squared shares that a node more must explain
-CLEARLY = 0.5  # part of the squared shares that a round end leaves, at most: mostly it leaves a tenth
+PER_NODE = 0.01  # squared shares that a node more must explain, or another form of an end
 
 Curves = NDArray[np.float64]
 # Moves so many nodes from one on until they agree with the pixels: (curves, straight, first, nodes) to the squared shares left.
@@ -44,7 +41,7 @@ def with_round_ends(curves: Curves, straight: NDArray[np.bool_], closed: bool, s
         flat[k] = False
         _put_round(round_, flat, k)
         left, before = settle(round_, flat, k, 2), settle(square, straight, k, 2)
-        if left < CLEARLY * before and before > PER_NODE * CLEARLY:
+        if left < before - PER_NODE:
             curves[:], straight[:] = round_, flat
             turns, long = _turns(curves), lengths(curves)
 
@@ -52,7 +49,7 @@ def with_round_ends(curves: Curves, straight: NDArray[np.bool_], closed: bool, s
 def as_spot(curves: Curves, straight: NDArray[np.bool_], points: NDArray[np.float64], clockwise: bool, settle: Settle) -> (
         tuple[Curves, NDArray[np.bool_]] | None):
     """A small closed outline as an ellipse, if that covers the pixels as well. points : (N, 2), along it, px."""
-    if len(curves) > MOST_NODES or lengths(curves).sum() > SPOT_PX or len(points) < 6:
+    if len(curves) > MOST_NODES or len(points) < 6:
         return None
     ellipse = fit_ellipse(points)
     if ellipse is None or ellipse.a > WIDEST or not ellipse.b > 0.5:
@@ -75,7 +72,7 @@ def _put_round(curves: Curves, straight: NDArray[np.bool_], k: int) -> None:
     before, after = (k - 1) % total, (k + 1) % total
     back = 0.5 * float(np.hypot(*(curves[k, 3] - curves[k, 0])))
     for number, end in ((before, 1), (after, 0)):
-        share = min(MOST_USED, back / max(1e-9, float(lengths(curves[number : number + 1])[0])))
+        share = min(0.99, back / max(1e-9, float(lengths(curves[number : number + 1])[0])))
         parts = split_at(curves[number], 1.0 - share if end else share)
         curves[number] = parts[0] if end else parts[1]
     start, stop = curves[before, 3], curves[after, 0]

@@ -17,7 +17,6 @@ from bisectum.core.raster.forest import groups_of
 
 CERTAIN = 0.03  # px an end may be off where there is no noise
 PER_NOISE = 1.0  # px more for each px of noise
-MOST_SLANT = 0.02  # of an edge's length
 SHORTEST = 4.0  # px
 
 Curves = list[NDArray[np.float64]]
@@ -86,7 +85,7 @@ def _align(net: _Net, axis: int, frame: float) -> None:
     nodes, first, last, tolerance = net.nodes, net.first, net.last, net.tolerance
     step = nodes[last] - nodes[first]
     along, across = np.abs(step[:, 1 - axis]), np.abs(step[:, axis])
-    chosen = np.flatnonzero(net.lines & (across <= tolerance) & (across <= MOST_SLANT * along) & (along >= SHORTEST))
+    chosen = np.flatnonzero(net.lines & (across <= tolerance) & (along >= SHORTEST))
     most = float(tolerance[chosen].max(initial=0.0))
     pairs = np.stack([first[chosen], last[chosen]], axis=1).astype(np.int32)
     members = np.unique(pairs)
@@ -111,7 +110,7 @@ def _slant(net: _Net) -> None:
     step = net.nodes[net.last] - net.nodes[net.first]
     off = np.abs(step[:, 0]) - np.abs(step[:, 1])
     size = np.hypot(*step.T)
-    near = np.abs(off) <= math.sqrt(2) * np.minimum(net.tolerance, MOST_SLANT * size)
+    near = np.abs(off) <= math.sqrt(2) * net.tolerance
     for number in np.flatnonzero(net.lines & near & (size >= SHORTEST)).tolist():
         one, other = int(net.first[number]), int(net.last[number])
         free = [(end, axis) for end in (one, other) for axis in (0, 1) if not bound[end, axis]]

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import ComputationError
 from bisectum.core.geom.bezier import area_shares, line_segments, signed_area
+from bisectum.core.geom.corners import SPOILT
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.ellipse import fit_ellipse
 from bisectum.core.geom.even_out import even_out
@@ -31,7 +32,7 @@ from bisectum.core.raster.cracks import CrackGraph, crack_graph
 from bisectum.core.steps.lines.blending import Blending, blending_of
 from bisectum.core.steps.lines.fit_to_coverage import colours_beside, fit_chain, fit_group
 from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
-from bisectum.core.steps.lines.junctions import CLEAR, clear_of_ends, place_junctions
+from bisectum.core.steps.lines.junctions import clear_of_ends, place_junctions
 from bisectum.core.steps.lines.level_places import level_places
 from bisectum.core.steps.lines.patch import patched
 from bisectum.core.steps.lines.settings import LinesSettings
@@ -41,7 +42,7 @@ from bisectum.core.steps.lines.squared import square_up
 from bisectum.core.steps.lines.subpixel import ChainPoints, PointFinder, has_hard_edges
 from bisectum.core.steps.lines.zones import Zones
 
-VERSION = 8
+VERSION = 9
 BATCH = 400  # chains between two looks at the progress
 UNREFINED_TOLERANCE = 0.4  # px, at least, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge
@@ -52,11 +53,8 @@ NOISE_WINDOW = 6  # points whose noise is measured together
 EDGE_PER_UNREST = 2.3
 RINGING = 2.5  # times the noise of compressed edges: beside a corner they ring more than along them
 LEVEL_PASSES = 3  # of smoothing of places on level lines
-COARSE = 0.15  # px of noise from which pixels say no more of a corner than the points: edges that are not anti-aliased
 LEAST_FACE = 0.02  # px²
-FEW_CHAINS = 40  # that are fitted in previews of photographs, too
-BUSY = 150  # chains from which a preview does without what takes longest and moves least: asking the pixels about corners
-LONG_CHAIN = 50  # segments from which a chain is not drawn more closely for one crossing
+BUSY = 150  # chains from which a preview does without what takes longest and moves least
 PATCH, MOST_PATCHES = 2.0, 3  # px about a crossing that are drawn point by point, twice as many each time it stays
 
 
@@ -135,7 +133,7 @@ class _Drawing:
         self.zones = zones
         self.zones.corner *= STAIR_KEENNESS if self.hard or label_map.scores is not None else 1.0
         # Places on smooth scores are a smooth line as they are; while a hand moves nobody counts nodes.
-        self.least = Level.POLYLINE if preview and label_map.scores is not None and self.chains > FEW_CHAINS else Level.FITTED
+        self.least = Level.POLYLINE if preview and label_map.scores is not None and self.chains > BUSY else Level.FITTED
         self.level, self.patches = np.full(self.chains, self.least, np.uint8), np.zeros(self.chains, np.uint8)
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
@@ -206,7 +204,7 @@ class _Drawing:
             return own, True
         first, last = self.junctions[start], self.junctions[end]
         if self.found.refined[number]:
-            low, high = clear_of_ends(own, first, last, CLEAR)
+            low, high = clear_of_ends(own, first, last, SPOILT)
             own = own[low:high]
         whole = np.empty((len(own) + 2, 2))
         whole[0], whole[1:-1], whole[-1] = first, own, last
@@ -370,12 +368,8 @@ class _Drawing:
         raise ComputationError("The cut lines of this picture could not be kept from crossing.", code="lines_cross")
 
     def _patch(self, number: int, places: list[tuple[float, float]]) -> bool:
-        """Draw a chain through its points where it crosses, and only there. Returns whether that could be tried.
-
-        A short one that is known well is drawn more closely instead, which keeps its corners.
-        """
-        apt = len(self.curves[number]) >= LONG_CHAIN or self.noises[number] >= COARSE or self.label_map.scores is not None
-        if not apt or self.level[number] > Level.FITTED or not places or self.patches[number] >= MOST_PATCHES:
+        """Draw a chain through its points where it crosses, and only there. Returns whether that could be tried."""
+        if self.level[number] > Level.FITTED or not places or self.patches[number] >= MOST_PATCHES:
             return False
         points, closed = self._outline(number)
         reach = PATCH * 2.0 ** self.patches[number]
