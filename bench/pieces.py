@@ -36,7 +36,7 @@ from bisectum.core.steps.pieces.step import Size, by_rules, put_right
 from bisectum.services.pieces import piece_list
 from tests.support.outlines import map_of, polygon
 from tests.support.pieces import cards_with_islands, letters_and_leaves, polygons_of, slots_and_notches, stencils
-from tests.support.strangers import SKIMAGE, SKLEARN, _icon, _icons, shipped
+from tests.support.strangers import SKIMAGE, SKLEARN, icon_bodies, icon_picture, shipped
 
 DRAWINGS, PHOTOS, CHANGES = 60, 20, 200
 AREA_MM2, WIDTH_MM, REACH = 2.0, 0.8, 2.0
@@ -50,8 +50,8 @@ def is_kept(name: str) -> bool:
 
 def pictures() -> list[tuple[str, str, Run]]:
     found: list[tuple[str, str, Run]] = []
-    for name, svg in _icons(DRAWINGS)[:DRAWINGS]:
-        found.append((f"icon {name}", "drawing", runner(_icon(svg), f"icon {name}", 60.0)))
+    for name, svg in icon_bodies(DRAWINGS)[:DRAWINGS]:
+        found.append((f"icon {name}", "drawing", runner(icon_picture(svg), f"icon {name}", 60.0)))
     for name in [own for own in (*SKIMAGE, *SKLEARN) if own not in NO_PHOTO][:PHOTOS]:
         found.append((name, "photograph", runner(shipped(name), name, 150.0)))
     return found

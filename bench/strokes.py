@@ -42,7 +42,7 @@ from bisectum.core.steps.lines.strokes.reading import read_strokes
 from tests.support.cards import card
 from tests.support.plans import far, pen_drawing, plan
 from tests.support.screens import screen
-from tests.support.strangers import _icon, _icons, cropped, shipped
+from tests.support.strangers import cropped, icon_bodies, icon_picture, shipped
 
 TUNED, KEPT = range(0, 12), range(100, 112)
 PHOTOS = ("astronaut", "chelsea", "coffee", "china", "flower", "rocket", "retina", "moon", "grass", "gravel")
@@ -58,8 +58,8 @@ def of_kind(kind: str) -> Iterator[NDArray[np.uint8]]:
     """Twenty pictures of a kind."""
     rng = np.random.default_rng(11)
     if kind == "clip-art":
-        for _, body in _icons(20):
-            icon = _icon(body)
+        for _, body in icon_bodies(20):
+            icon = icon_picture(body)
             white = 255 - (255 - icon[..., :3].astype(int)) * icon[..., 3:] // 255
             yield opaque(white.astype(np.uint8))
     elif kind == "photo":

@@ -182,7 +182,7 @@ def test_letters_of_40_px_keep_slits_and_bends(letter: str, spoilt: bool) -> Non
     points = lines.reshape(-1, 2)
     away = shapely.distance(shapely.points(points[(points > 1).all(axis=1)]), outline.boundary)
     away = away[away < 8]  # the frame's lines are none of the letter's
-    greatest = 0.75 if spoilt else 0.3
+    greatest = 0.75 if spoilt else 0.32
     assert away.max() < greatest and away.mean() < (0.08 if spoilt else 0.05)
     there = shapely.points(shapely.get_coordinates(outline.boundary.segmentize(0.5)))
     assert shapely.distance(there, shapely.MultiLineString(list(lines))).max() < greatest
@@ -206,7 +206,7 @@ def test_tips_survive_lossy_compression() -> None:
     for shape, nodes in ((star(100.2, 99.7, 80, 34), 10), (turned_square(100.3, 99.6, 80, 45), 4), (placed("E", 200)[0], 12)):
         planar = traced(compressed(painted([(shape, INK)], 240, 240)), 0.08)
         assert all(node_near(planar, x, y) < 0.3 for x, y in shape.exterior.coords)
-        assert nodes <= len(planar.segments) - 4 <= nodes + 1  # ringing may bend the end of an edge
+        assert len(planar.segments) - 4 == nodes
 
 
 # Junctions

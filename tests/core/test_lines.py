@@ -24,6 +24,7 @@ from bisectum.core.geom.local_fit import arc_lengths, fit_line, fit_stretch, lin
 from bisectum.core.geom.path import Path
 from tests.support.asserts import assert_watertight, distances, map_of_labels, trace
 from tests.support.drawings import INK, circle, painted, parted, star, turned_square
+from tests.support.icons import icons
 from tests.support.zoo import ZOO
 
 CLOSE = {"lines": {"closeness_mm": 0.05}}
@@ -307,3 +308,17 @@ def test_lines_by_sums_are_those_of_least_squares(seed: int, way: float, count: 
     low = int(rng.integers(0, 3000 - count))
     rms = fit_line(line_sums(points, s), low, low + count - 1)
     assert rms == pytest.approx(fit_stretch(points, s, low, low + count - 1, s[low], 1, np.empty(4)), abs=1e-3)
+
+
+@pytest.mark.parametrize("size", [96, 240])
+def test_icons_nobody_drew_for_this_keep_their_own_outlines(size: int) -> None:
+    """Lines traced from the picture of an icon lie on the outlines that its file says."""
+    off = []
+    for _, rgba, outlines in icons(20, size):
+        planar = trace(rgba, picture={"measured": "picture"}, lines={"closeness_mm": 0.08}).planar_map
+        inner = np.repeat((planar.sides >= 0).all(axis=1), np.diff(planar.first))
+        places = points_at(planar.segments[inner], np.linspace(0, 1, 13))
+        long = np.hypot(*(planar.segments[inner, 3] - planar.segments[inner, 0]).T)
+        off.append(float(np.average(shapely.distance(shapely.points(places), outlines).mean(axis=1), weights=long)))
+    assert len(off) > 12
+    assert np.median(off) < 0.03 and np.quantile(off, 0.8) < 0.06

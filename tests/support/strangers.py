@@ -42,7 +42,7 @@ class Stranger:
 def strangers(icons: int = 12) -> Iterator[Stranger]:
     yield from (Stranger(name, lambda name=name: shipped(name)) for name in (*SKIMAGE, *SKLEARN))  # type: ignore[misc]
     yield from (Stranger(name, lambda make=make: rgba_of(make())) for name, make in PATTERNS.items())  # type: ignore[misc]
-    yield from (Stranger(f"icon {name}", lambda svg=svg: _icon(svg)) for name, svg in _icons(icons))  # type: ignore[misc]
+    yield from (Stranger(f"icon {name}", lambda body=body: icon_picture(body)) for name, body in icon_bodies(icons))  # type: ignore[misc]
 
 
 def rgba_of(pixels: NDArray) -> RGB:
@@ -61,15 +61,21 @@ def shipped(name: str) -> RGB:
     return np.asarray(Image.open(path).convert("RGBA"))
 
 
-def _icons(count: int) -> list[tuple[str, str]]:
+def icon_bodies(count: int) -> list[tuple[str, str]]:
+    """So many icons of the set, evenly spread: name and paths."""
     found = [(name, icon["body"]) for name, icon in json.loads(ICONS.read_text())["icons"].items()
              if "logo" not in name and not re.search("radient|currentColor", icon["body"])]
     return found[:: max(1, len(found) // count)][:count]
 
 
-def _icon(body: str, size: int = 360) -> RGB:
-    svg = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 48 48"><path fill="#fff" d="M0 0h48v48H0z"/>{body}</svg>'
-    return np.asarray(Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=svg, width=size)))).convert("RGBA"))
+def icon_svg(body: str, size: int) -> str:
+    """An icon on white paper of so many px."""
+    return (f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 48 48" width="{size}" height="{size}">'
+            f'<path fill="#fff" d="M0 0h48v48H0z"/>{body}</svg>')
+
+
+def icon_picture(body: str, size: int = 360) -> RGB:
+    return np.asarray(Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=icon_svg(body, size))))).convert("RGBA"))
 
 
 def _grid(height: int = 420, width: int = 500) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

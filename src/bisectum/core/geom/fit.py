@@ -11,15 +11,14 @@ from __future__ import annotations
 import numpy as np
 
 from bisectum.core.geom.copying import copy_rows, copy_segments
-from bisectum.core.geom.joint import LOOP_FREE
 from bisectum.core.geom.local_fit import steady_tangent
 from bisectum.core.geom.polish import polish_curves
 from bisectum.core.raster.bernstein import bernstein
 from bisectum.core.raster.compiled import kernel, part
 
-ROUNDS, MEASURINGS = 5, 3
+ROUNDS = 5
 EVENINGS, LOOSE = 3, 0.5  # halvings of the tolerance that even segments out; px of tolerance from which none is worth it
-FINE, COARSE = 32, 8  # into how many parts of its points a segment's reach is told; the second for a loose tolerance
+PARTS = 16  # of its points, to one of which a segment's reach is told
 MOST_SAMPLES = 48  # points looked at in one trial; the accepted segment is measured at all of them
 TANGENT_REACH = 5.0
 
@@ -82,7 +81,7 @@ def _handles(points, low, high, stride, u, ax, ay, bx, by, c):  # type: ignore[n
     # Handles that both reach past the middle along the chord would draw a loop.
     ahead = (ax * (c[3, 0] - c[0, 0]) + ay * (c[3, 1] - c[0, 1])) / max(1e-9, chord)
     back = (bx * (c[0, 0] - c[3, 0]) + by * (c[0, 1] - c[3, 1])) / max(1e-9, chord)
-    longest, farthest = min(1.4, LOOP_FREE / max(0.1, ahead)) * chord, min(1.4, LOOP_FREE / max(0.1, back)) * chord
+    longest, farthest = min(1.4, 1.0 / max(0.1, ahead)) * chord, min(1.4, 1.0 / max(0.1, back)) * chord
     if first < shortest or first > longest:
         first = min(longest, max(shortest, first))
         second = (r1 - c01 * first) / max(c11, 1e-9)
@@ -170,7 +169,7 @@ def fit_segment(points, s, low, high, start, end, free, tolerance, u, c):  # typ
         return worst
     # What was fitted to a few is measured at all, and fitted to all only where it does not hold.
     _spread_evenly(s, low, high, 1, u)
-    for _ in range(MEASURINGS):
+    for _ in range(ROUNDS):
         worst = np.sqrt(_improve(points, low, high, 1, u, c))
     if worst > tolerance:
         worst = _fit_rounds(points, s, low, high, 1, start, end, free, tolerance, u, c)
@@ -186,7 +185,6 @@ def _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tole
     local = np.empty(4)
     trial, best = np.empty((4, 2)), np.empty((4, 2))
     worst[0] = 0.0
-    parts = FINE if tolerance < LOOSE else COARSE
     while True:
         free = free_start and free_end and from_ == low
         error = fit_segment(points, s, from_, high, tangent, end, free, tolerance, u, trial)
@@ -197,7 +195,7 @@ def _reach_by_reach(points, s, low, high, start, end, free_start, free_end, tole
         reached, beyond = from_ + 1, high
         best_error = -1.0
         guess = min(high - 1, from_ + 8)
-        while beyond - reached > max(1, (beyond - from_) // parts):
+        while beyond - reached > max(1, (beyond - from_) // PARTS):
             steady_tangent(points, s, guess, low, high, TANGENT_REACH, local)
             error = fit_segment(points, s, from_, guess, tangent, local[2:4], False, tolerance, u, trial)
             if error <= tolerance:

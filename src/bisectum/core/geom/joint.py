@@ -6,8 +6,8 @@ import numpy as np
 
 from bisectum.core.raster.compiled import kernel, part
 
+OPPOSITE = 0.98  # cosine from which two lines run against each other, or on from each other
 SMOOTH = 0.02  # radians that a line may turn at a smooth node
-LOOP_FREE = 0.95  # part of the chord that a handle may reach along it
 
 
 @part("UniTuple(f8, 3)(f8[:,:], i8, i8)")
@@ -22,12 +22,15 @@ def handle_of(curve, end, point):  # type: ignore[no-untyped-def]
 
 @kernel("b1(f8[:,:])")
 def has_sane_handles(curve):  # type: ignore[no-untyped-def]
-    """Whether a segment's handles neither turn back, nor reach so far that it draws a loop, nor vanish. curve : (4, 2)."""
+    """Whether a segment's handles neither turn back, nor reach so far that it draws a loop, nor vanish. curve : (4, 2).
+
+    Where neither reaches beyond its chord, as seen along it, a cubic cannot turn back.
+    """
     dx, dy, chord = handle_of(curve, 0, 3)
     ax, ay, a = handle_of(curve, 0, 1)
     bx, by, b = handle_of(curve, 3, 2)
     ahead, back = ax * dx + ay * dy, -bx * dx - by * dy
-    return (max(a * ahead, b * back) <= LOOP_FREE * chord and max(a, b) <= 1.4 * chord and min(a, b) >= 0.03 * chord
+    return (max(a * ahead, b * back) <= chord and max(a, b) <= 1.4 * chord and min(a, b) >= 0.03 * chord
             and min(ahead, back) >= -0.3)
 
 

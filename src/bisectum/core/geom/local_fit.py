@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 from bisectum.core.raster.compiled import kernel, part
 
 EXACT = 1e-6  # px
-STEADY = 1.2  # times as much as with half the reach: more is no longer noise
 
 
 @kernel("f8[:](f8[:,:])")
@@ -167,7 +166,7 @@ def steady_tangent(points, s, i, low, high, reach, out):  # type: ignore[no-unty
     while s[i] - s[low] > reach or s[high] - s[i] > reach:
         reach *= 2.0
         wider = _unbiased(tangent_at(points, s, i, low, high, reach, longer), 2.0 * reach)
-        if wider > STEADY * rms + EXACT:
+        if wider > rms + EXACT:
             break
         for k in range(4):
             out[k] = longer[k]

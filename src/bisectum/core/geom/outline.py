@@ -12,7 +12,25 @@ from bisectum.core.geom.straight import FEWEST_ON_STRAIGHT, end_straight, find_s
 from bisectum.core.raster.compiled import kernel, part
 
 BENDS = 40  # into so many parts a closed chain is divided; a bend is looked at over one to each side
-FEW = 3  # points between two corners so near to each other that they tell nothing of the edge between them
+
+
+@kernel("void(f8[:,:], i8, b1, f8, f8, f8[:,:], f8[:]!)")
+def widen(points, count, closed, share, most, places, radii):  # type: ignore[no-untyped-def]
+    """Spoil points about corners farther: by a share of the way to the nearer of its neighbours, but no farther than `most`.
+
+    points : (N, 2); places : (count, 2), radii : (count,), of the corners.
+    """
+    for k in range(count):
+        if radii[k] <= 0.0:
+            continue
+        nearest = 1e9
+        for other in range(k - 1, k + 2, 2):
+            inner = closed or 0 <= other < count
+            place = places[other % count] if inner else points[0 if other < 0 else len(points) - 1]
+            away = (place[0] - places[k, 0]) ** 2 + (place[1] - places[k, 1]) ** 2
+            if not closed or count > 1:
+                nearest = min(nearest, away)
+        radii[k] = max(radii[k], min(most, share * np.sqrt(nearest)))
 
 
 @part("i8(f8[:,:], i8, i8, f8[:,:], i8[:], f8[:], b1, f8[:,:]!)")
@@ -36,7 +54,7 @@ def _span_points(points, k, count, places, indices, radii, closed, out):  # type
     out[0, 0], out[0, 1] = first[0], first[1]
     used = 1
     # Both ends of a short edge spoil what points there are, and some that lie beside both.
-    if (first[0] - last[0]) ** 2 + (first[1] - last[1]) ** 2 < (first_radius + last_radius) ** 2 and high - low < FEW:
+    if (first[0] - last[0]) ** 2 + (first[1] - last[1]) ** 2 < (first_radius + last_radius) ** 2 and high <= low:
         high = low - 2
     for i in range(max(0, low - 1), min(high + 1, 2 * n)):
         x, y = points[i % n, 0], points[i % n, 1]

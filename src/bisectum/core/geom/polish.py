@@ -15,10 +15,8 @@ from bisectum.core.geom.solve import solve
 from bisectum.core.raster.bernstein import bernstein
 from bisectum.core.raster.compiled import kernel, part
 
-ROUNDS, SETTLED = 4, 4
 STIFF = 20.0  # px off that a radian of turn at a joint counts as
 HOLD = 0.05  # px off that a px of way of anything moved counts as
-MOST = 16  # segments
 
 
 @part("f8(f8[:,:], f8, f8, f8, f8[:]!)")
@@ -159,7 +157,7 @@ def polish_curves(points, low, free_start, free_end, tolerance, curves, worst): 
     """
     count = len(curves)
     first = np.empty(count + 1, np.int64)
-    if count > MOST or not _points_of_each(points, low, curves, first):
+    if not _points_of_each(points, low, curves, first):
         return
     u = np.empty(first[count] - low)
     _parameters(points, first, u)
@@ -167,11 +165,10 @@ def polish_curves(points, low, free_start, free_end, tolerance, curves, worst): 
     matrix, vector, sums = np.empty((n, n)), np.empty(n), np.empty(2)
     before, trial, best = curves.copy(), curves.copy(), curves.copy()
     least, greatest = 1e300, 0.0
-    for round_ in range(ROUNDS + 1):
-        for _ in range(SETTLED if round_ == 0 else 1):  # the parameters are guesses at first
-            matrix[:] = 0.0
-            vector[:] = 0.0
-            _equations(points, first, u, trial, matrix, vector, sums)
+    while True:
+        matrix[:] = 0.0
+        vector[:] = 0.0
+        _equations(points, first, u, trial, matrix, vector, sums)
         if sums[0] >= least:
             break
         done = sums[0] > 0.98 * least

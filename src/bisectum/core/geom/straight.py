@@ -17,13 +17,11 @@ from bisectum.core.geom.local_fit import fit_line, fit_stretch, line_sums
 from bisectum.core.raster.compiled import kernel, part
 
 FEWEST_ON_STRAIGHT = 6  # points
-LEAST_NOISE = 0.01  # px; edges of clean pictures are off by so much
-LEAST_DEVIATION = 0.012  # px that points of a line stray where there is no noise
+LEAST_NOISE = 0.012  # px; edges of clean pictures are off by so much
 CERTAIN = 4.0  # standard errors beyond which something is no accident
 MOST_HIDDEN = 2.0  # times what a cubic part hides: higher ones hide more
 MIDDLE, END = 12.0 * np.sqrt(5.0), 60.0 * np.sqrt(7.0)  # see above
-AT_CORNER = 4.0  # px from a corner within which a line runs up to it
-NEAR = 6.0  # px beyond an end that are looked at first, then twice as many each time
+NEAR = 4.0  # px from a corner within which a line runs up to it; px beyond an end that are looked at first, then twice as many
 
 
 @part("f8(f8[:,:], f8[:], i8, i8)")
@@ -72,8 +70,8 @@ def _is_line(points, s, a, b, low, high, noise, deviation, sharp_start, sharp_en
     if d - c >= 3 and _curvature(points, s, c, d) > CERTAIN * _standard_error(s, c, d, noise):
         return False
     hidden = MOST_HIDDEN * END * deviation / (length * length)
-    return ((s[a] - s[low] < AT_CORNER and sharp_start) or _bends_beyond(points, s, a, low, length, hidden, noise)) and (
-        (s[high] - s[b] < AT_CORNER and sharp_end) or _bends_beyond(points, s, b, high, length, hidden, noise))
+    return ((s[a] - s[low] < NEAR and sharp_start) or _bends_beyond(points, s, a, low, length, hidden, noise)) and (
+        (s[high] - s[b] < NEAR and sharp_end) or _bends_beyond(points, s, b, high, length, hidden, noise))
 
 
 @part("i8(f8[:,:], f8[:], i8, i8, f8, i8[:,:]!)")
@@ -124,7 +122,7 @@ def find_straights(points, s, low, high, noise, sharp_start, sharp_end, runs):  
     there. runs : (M, 2) receives the first and last point of each, none more than M. Returns how many.
     """
     spans = np.empty((max(0, high - low) + 1, 2), np.int64)
-    deviation = max(LEAST_DEVIATION, 1.5 * noise)
+    deviation = max(LEAST_NOISE, 1.5 * noise)
     count = _candidates(points, s, low, high, deviation, spans)
     used = 0
     while used < len(runs):

@@ -26,7 +26,6 @@ Corners = Literal["round", "sharp", "flat"]
 FIT_MM = 0.0025  # how far a fitted parallel may lie from the true one
 TURN = 1e-3  # radians: less is no corner
 SHARPEST = 4.0  # a sharp corner reaches at most so many times the distance, else it is cut off flat (as in SVG's miter limit)
-CLOSED_BEND = 0.98  # where curvature times distance is more, the parallel turns back
 PIE = 0.35  # radians that a stretch turns by at most which is joined to its centre of curvature
 DEEPEST = 7  # halvings of a stretch
 Rings = tuple[NDArray[np.float64], NDArray[np.bool_]]
@@ -64,9 +63,9 @@ def stretches(segments: NDArray[np.float64], straight: NDArray[np.bool_], distan
         curves = stretch_of(segments[source], low, high)
         closest = _bend(curves, distance)
         fitted, away = fit_parallel(curves, distance)
-        good = (closest.max(axis=1) < CLOSED_BEND) & (away <= FIT_MM)
+        good = (closest.max(axis=1) < 1.0) & (away <= FIT_MM)
         rings.append(_between(curves[good], np.zeros(good.sum(), bool), fitted[good], distance))
-        close = ~good & (turns_of(curves) < PIE) & ((closest.min(axis=1) > CLOSED_BEND) | (depth == DEEPEST))
+        close = ~good & (turns_of(curves) < PIE) & ((closest.min(axis=1) > 1.0) | (depth == DEEPEST))
         rings.append(_pies(curves[close], distance))
         rest = ~good & ~close
         middle = (low[rest] + high[rest]) / 2

@@ -20,12 +20,13 @@ from bisectum.core.raster.colour import LINEAR_OF_SRGB
 
 CHROMA_KEPT = 0.25  # part of the colour differences that is kept in a compressed picture
 CLEAR_OF_EDGE, BESIDE_EDGE = 3, 9  # px across of an area about a pixel that is of one label: from, and below
+MOST_SHIFTED = 12.0  # levels; more is no ringing
 LUMA = (0.299, 0.587, 0.114)  # Recommendation ITU-R BT.601, which JPEG uses
 PURE = 6.0  # levels
 APART = 60.0  # levels between two colours that tell of blending
-FEWEST, PLENTY = 12, 80  # runs of pixels: that can tell, and that tell for certain
+FEWEST = 12  # runs of pixels that can tell
 CLEARLY = 0.8  # part of the coded unevenness that the linear one must stay under
-FEW_BANDS, BANDS, BAND = 8, 40, 8  # bands of rows that are looked at, at first and at most, and the rows in each
+BANDS, BAND = 40, 8  # bands of rows that are looked at, and the rows in each
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +73,7 @@ def shifts_beside_edges(
     counts = np.bincount(own, minlength=len(colours))
     sums = np.stack([np.bincount(own, values[:, c], minlength=len(colours)) for c in range(3)], axis=1)
     shifts = sums / np.maximum(counts, 1)[:, None] - colours
-    shifts[counts == 0] = 0.0
+    shifts[(counts == 0) | (np.abs(shifts).max(axis=1) > MOST_SHIFTED)] = 0.0
     return np.asarray(shifts)
 
 
@@ -86,11 +87,8 @@ def blended_in_linear_light(image: NDArray[np.uint8], labels: NDArray[np.uint8])
 
     image : (H, W, 4) uint8, premultiplied; labels : (H, W) uint8.
     """
-    for bands in (FEW_BANDS, BANDS):
-        found = [fringe_runs(image, labels, bands), fringe_runs(image.transpose(1, 0, 2), labels.T, bands)]
-        runs = np.concatenate(found)  # (R, 3, 3, 3): place along the edge; before, fringe, after; colour
-        if len(runs) >= PLENTY:
-            break
+    found = [fringe_runs(image, labels), fringe_runs(image.transpose(1, 0, 2), labels.T)]
+    runs = np.concatenate(found)  # (R, 3, 3, 3): place along the edge; before, fringe, after; colour
     if len(runs) < FEWEST:
         return False
     return unevenness(255.0 * LINEAR_OF_SRGB[runs.astype(np.uint8)]) < CLEARLY * unevenness(runs)
@@ -107,16 +105,16 @@ def unevenness(runs: NDArray[np.float64]) -> float:
     return float(second / max(1e-9, np.abs(shares[:, 2] - shares[:, 0]).sum()))
 
 
-def fringe_runs(image: NDArray[np.uint8], labels: NDArray[np.uint8], bands: int = BANDS) -> NDArray[np.float64]:
+def fringe_runs(image: NDArray[np.uint8], labels: NDArray[np.uint8]) -> NDArray[np.float64]:
     """Three opaque pixels one below the other that each stand alone between the same two pure colours of their rows.
 
-    bands: of rows that are looked at. Returns (R, 3, 3, 3) float64: pixel; colour before it, its own, the one after it; red,
+    Returns (R, 3, 3, 3) float64: pixel; colour before it, its own, the one after it; red,
     green, blue.
     """
     height, width = labels.shape
     if width < 7 or height < 3:
         return np.empty((0, 3, 3, 3))
-    every = max(1, height // (bands * BAND))
+    every = max(1, height // (BANDS * BAND))
     rows = np.concatenate([np.arange(y, min(height, y + BAND)) for y in range(0, height, every * BAND)])
     own = labels[rows]
     y, x = np.nonzero(own[:, 3:-3] != own[:, 4:-2])

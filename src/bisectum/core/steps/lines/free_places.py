@@ -15,8 +15,7 @@ from bisectum.core.raster.coverage import ACROSS, AT, DOWN, PIXEL, SEGMENT, cove
 
 REACH = 16.0  # px of a segment that the pixels about its node tell of; a longer one keeps its direction
 STIFF = 3.0  # weight of a radian of turn at a smooth node, in shares
-HOLD = 0.03  # weight of a pixel's way of anything moved, in shares
-KNOWN = 0.3  # weight of a pixel's way for each px of a long segment that lies further off
+HOLD = 0.03  # weight of a pixel's way of anything moved, in shares; and of each px of a long segment that lies further off
 FARTHEST = 2.5  # px a node may move
 FIXED, TIED = -1, -2  # instead of the number of a variable: what does not move, and a handle that goes with its node
 
@@ -117,7 +116,7 @@ def add_knowledge(own, straight, of, smooth, before, matrix, vector):  # type: i
         for side in range(2):
             i, point = (node, 3) if side == 0 else (other, 0)
             nx, ny = (-ay, ax) if side == 0 else (-by, bx)
-            weight = KNOWN * max(0.0, length_of(own[i], straight[i]) - REACH)
+            weight = HOLD * max(0.0, length_of(own[i], straight[i]) - REACH)
             for _ in range(1 if straight[i] else 2):  # a bent segment is changed by a shift along it, too
                 off = nx * (own[i, point, 0] - before[i, point, 0]) + ny * (own[i, point, 1] - before[i, point, 1])
                 cost += weight * off * off

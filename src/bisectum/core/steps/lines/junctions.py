@@ -9,27 +9,26 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.geom.copying import copy_row
-from bisectum.core.geom.corners import SPOILT
+from bisectum.core.geom.corners import LONGEST_SIDE, SPOILT
+from bisectum.core.geom.joint import OPPOSITE
 from bisectum.core.geom.local_fit import arc_lengths, fit_stretch
+from bisectum.core.geom.straight import LEAST_NOISE
 from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.cracks import CrackGraph
 from bisectum.core.steps.lines.subpixel import FARTHEST, ChainPoints
 
-SIDE = 9.0  # px of an incoming line that are used
-BENT = 0.012  # px of deviation from a line from which an incoming line is taken as bent
-OPPOSITE = -0.97  # cosine of the angle between two arms from which they may be one line that runs through
 THROUGH = 6.0  # weight of such a line against an arm
 HOLD = 0.04  # weight of the corner of pixels against one incoming line
 
 
 @part("i8(f8[:,:], i8, i8, f8, f8, f8[:,:]!)")
 def _points_of_arm(points, low, beyond, x, y, near):  # type: ignore[no-untyped-def]
-    """Points low..beyond, or backwards where beyond < low, from SPOILT to SIDE away from (x, y). Returns how many."""
+    """Points low..beyond, or backwards where beyond < low, from SPOILT to LONGEST_SIDE away from (x, y). Returns how many."""
     step = 1 if beyond > low else -1
     count = 0
     for i in range(low, beyond, step):
         away = np.sqrt((points[i, 0] - x) ** 2 + (points[i, 1] - y) ** 2)
-        if away > SIDE or count == len(near):
+        if away > LONGEST_SIDE or count == len(near):
             break
         if away >= SPOILT:
             near[count, 0], near[count, 1] = points[i, 0], points[i, 1]
@@ -46,7 +45,7 @@ def _arm(near, count, out):  # type: ignore[no-untyped-def]
     s = arc_lengths(stretch)
     used = count - 1
     rms = fit_stretch(stretch, s, 0, used, -SPOILT, 1, out)
-    if rms > BENT and count >= 7:
+    if rms > LEAST_NOISE and count >= 7:
         bent = fit_stretch(stretch, s, 0, used, -SPOILT, 2, out)
         if 0.0 <= bent < 0.4 * rms:
             out[4] = 0.5
@@ -70,7 +69,7 @@ def _through(one, ones, other, others, out):  # type: ignore[no-untyped-def]
     s = arc_lengths(joined)
     middle = 0.5 * (s[ones - 1] + s[ones])
     rms = fit_stretch(joined, s, 0, len(joined) - 1, middle, 1, out)
-    if rms > BENT:
+    if rms > LEAST_NOISE:
         rms = fit_stretch(joined, s, 0, len(joined) - 1, middle, 2, out)
     out[4] = THROUGH
     return 0.0 <= rms <= 0.06
@@ -95,7 +94,7 @@ def _gather(points, first, refined, spokes, junctions, sums):  # type: ignore[no
                 known[k] = _arm(near[k], counts[k], arms[k])
         for k in range(4):
             for other in range(k):
-                opposite = arms[k, 2] * arms[other, 2] + arms[k, 3] * arms[other, 3] < OPPOSITE
+                opposite = arms[k, 2] * arms[other, 2] + arms[k, 3] * arms[other, 3] < -OPPOSITE
                 if known[k] and known[other] and min(counts[k], counts[other]) > 2 and opposite and _through(
                         near[k], counts[k], near[other], counts[other], line):
                     copy_row(arms[k], line)

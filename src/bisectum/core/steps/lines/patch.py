@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import LOOKS, line_segments, points_at
+from bisectum.core.geom.corners import SKIP
 from bisectum.core.geom.simplify import simplified
 
 CLOSELY = 0.2  # px that a patch strays from the points
-NEXT_TO = 1.5  # px from a node within which a point is not used
 
 
 def patched(
@@ -57,6 +57,6 @@ def _way(
     if other < one or other - one > 0.7 * len(points):
         return None
     between = points[np.arange(one, other + 1) % len(points)]
-    clear = (np.hypot(*(between - start).T) > NEXT_TO) & (np.hypot(*(between - end).T) > NEXT_TO)
+    clear = (np.hypot(*(between - start).T) > SKIP) & (np.hypot(*(between - end).T) > SKIP)
     whole = np.ascontiguousarray(np.concatenate([start[None], between[clear], end[None]]))
     return whole[simplified(whole, CLOSELY)]

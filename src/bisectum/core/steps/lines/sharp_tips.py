@@ -12,7 +12,8 @@ from enum import IntEnum
 import numpy as np
 
 from bisectum.core.geom.copying import copy_row, copy_rows
-from bisectum.core.geom.corners import SPOILT
+from bisectum.core.geom.corners import SKIP, SPOILT
+from bisectum.core.geom.joint import OPPOSITE
 from bisectum.core.geom.local_fit import nearest_from
 from bisectum.core.geom.solve import solve
 from bisectum.core.raster.compiled import kernel, part
@@ -35,11 +36,7 @@ from bisectum.core.raster.wedge import (
 ROOM = 5.5  # px about a corner's points that are looked at, and more where they are away from it
 CERTAIN = 3.5  # px from its points within which a corner is believed without the picture
 NOISE_GAIN = 16.0  # squared shares for the square of the points' noise, that are nothing either
-PART_LEFT = 0.3  # of the squared shares, at most, that may stay unexplained
-ROUND = 1.4  # px of radius from which a tip is rounded rather than sharp
-WELL_AIMED = 4.0  # times the squared shares counted as nothing: what a wedge may leave that was moved to agree
-SLOT = 0.985  # cosine from which two sides run against each other so that their turn may be either way
-FEWEST = 12  # pixels that tell what a corner is
+CLEARLY = 4.0  # times as many squared shares: what one drawing must leave for another to be right; and what may be left by that
 UPRIGHT = 0.07  # shares off that an edge across a tip counts for each px it leans: a narrow tip hardly tells
 ANY = np.inf  # no bound to a sum of squared shares
 
@@ -57,7 +54,7 @@ class Verdict(IntEnum):
 def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
     """The least sum of squared differences from the wedge with its tip rounded by some radius from ROUND on."""
     best = ANY
-    tip[RADIUS] = ROUND
+    tip[RADIUS] = SKIP
     while tip[RADIUS] < 14.0:
         misfit = wedge_misfit(seen, count, wedge, tip, False, 1.3 * best, off)
         if misfit > 1.3 * best:
@@ -204,21 +201,22 @@ def _verdict(seen, used, noise, least, x, y, room, wedge, tip):  # type: ignore[
     rounded = _rounding(seen, used, wedge, tip, off)
     if sharp - rounded > nothing and rounded < blunt + nothing:  # an edge across has a number more to explain it by
         return Verdict.BENT
-    is_cut = blunt < PART_LEFT * sharp and _is_near(wedge, tip, x, y, room)
-    if is_cut and blunt < WELL_AIMED * nothing:
-        return Verdict.CUT
     copy_row(trial, wedge)
     ends[:] = 0.0
     aimed = _aim(seen, used, trial, ends, 0, OF_SIDES, off)
-    if _turn(trial) < least:  # its sides are free to bend, and do without a corner
+    is_bend = _turn(trial) < least  # its sides, free to bend, do without a corner
+    is_cut = CLEARLY * blunt < sharp and _is_near(wedge, tip, x, y, room)
+    if is_cut and blunt < CLEARLY * nothing and not (is_bend and aimed < blunt):
+        return Verdict.CUT
+    if is_bend:
         return Verdict.BENT
-    if aimed < WELL_AIMED * nothing and _is_near(trial, ends, x, y, room):
+    if aimed < CLEARLY * nothing and _is_near(trial, ends, x, y, room):
         copy_row(wedge, trial)
         return Verdict.SHARP
     copy_row(trial, wedge)
     copy_row(ends, tip)
     both = _aim(seen, used, trial, ends, 0, OF_ALL, off)
-    if (both < WELL_AIMED * nothing or (is_cut and both < blunt)) and _is_near(trial, ends, x, y, room):
+    if (both < CLEARLY * nothing or (is_cut and both < blunt)) and _is_near(trial, ends, x, y, room):
         copy_row(wedge, trial)
         copy_row(tip, ends)
         return Verdict.CUT
@@ -259,6 +257,16 @@ def _without_others(points, index, room, seen, used):  # type: ignore[no-untyped
     return used
 
 
+@part("void(f8[:], f8[:]!)")
+def _wedge_between(sides, wedge):  # type: ignore[no-untyped-def]
+    """The wedge between a corner's sides : (10,), as find_corners gives them."""
+    for which in range(2):
+        wedge[5 * which], wedge[5 * which + 1] = sides[6 + 2 * which], sides[7 + 2 * which]
+        wedge[5 * which + 2], wedge[5 * which + 3] = sides[2 * which], sides[2 * which + 1]
+        wedge[5 * which + 4] = sides[4 + which]
+    wedge[10] = 1.0 if sides[0] * sides[3] - sides[1] * sides[2] > 0.0 else -1.0
+
+
 @kernel("i8(f8[:,:], u1[:,:,:], f8[:], f8[:,:,:], i8, i8, f8, f8, i8, i8[:]!, f8[:,:]!, f8[:]!, f8[:,:]!)")
 def fit_tips(  # type: ignore[no-untyped-def]
     points, image, light, surfaces, left, right, noise, least, count, indices, places, radii, sides
@@ -274,12 +282,7 @@ def fit_tips(  # type: ignore[no-untyped-def]
     k = 0
     while k < count:
         x, y = points[indices[k] % len(points), 0], points[indices[k] % len(points), 1]
-        turn = sides[k, 0] * sides[k, 3] - sides[k, 1] * sides[k, 2]
-        wedge[10] = 1.0 if turn > 0.0 else -1.0
-        for which in range(2):
-            wedge[5 * which], wedge[5 * which + 1] = sides[k, 6 + 2 * which], sides[k, 7 + 2 * which]
-            wedge[5 * which + 2], wedge[5 * which + 3] = sides[k, 2 * which], sides[k, 2 * which + 1]
-            wedge[5 * which + 4] = sides[k, 4 + which]
+        _wedge_between(sides[k], wedge)
         u, v = 2.0 * x / image.shape[1] - 1.0, 2.0 * y / image.shape[0] - 1.0
         away = np.sqrt((places[k, 0] - x) ** 2 + (places[k, 1] - y) ** 2)
         room = ROOM + min(4.0, away)
@@ -289,12 +292,12 @@ def fit_tips(  # type: ignore[no-untyped-def]
         room = max(room, CERTAIN)
         seen = np.empty((int(2.0 * room + 2.0) ** 2, 3))
         verdict = Verdict.UNSURE
-        for _ in range(2 if sides[k, 0] * sides[k, 2] + sides[k, 1] * sides[k, 3] < -SLOT else 1):
+        for _ in range(2 if sides[k, 0] * sides[k, 2] + sides[k, 1] * sides[k, 3] < -OPPOSITE else 1):
             colour_at(surfaces, right if wedge[10] > 0.0 else left, u, v, inner)
             colour_at(surfaces, left if wedge[10] > 0.0 else right, u, v, outer)
             used = shares_about(image, light, inner, outer, wedge, x, y, room, seen)
             used = _without_others(points, indices[k], room, seen, used)
-            verdict = _verdict(seen, used, noise, least, x, y, room, wedge, tip) if used >= FEWEST else Verdict.UNSURE
+            verdict = _verdict(seen, used, noise, least, x, y, room, wedge, tip) if used > OF_ALL else Verdict.UNSURE
             if verdict == Verdict.CUT:
                 break
             wedge[10] = -wedge[10]
@@ -302,7 +305,7 @@ def fit_tips(  # type: ignore[no-untyped-def]
             if _apex(wedge, apex) and (apex[0] - x) ** 2 + (apex[1] - y) ** 2 < (ROOM + 2.0) ** 2:
                 places[k, 0], places[k, 1] = apex[0], apex[1]
                 indices[k] = nearest_from(points, nearest_from(points, indices[k], 1, apex[0], apex[1]), -1, apex[0], apex[1])
-        elif verdict == Verdict.UNSURE and used < FEWEST and away > CERTAIN:
+        elif verdict == Verdict.UNSURE and used <= OF_ALL and away > CERTAIN:
             places[k, 0], places[k, 1] = x, y
         elif verdict == Verdict.BENT:
             for j in range(k + 1, count):

@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 
 from bisectum.core.geom.joint import SMOOTH
 from bisectum.core.raster.forest import groups_of
+from bisectum.core.steps.lines.zones import LEAST_TOLERANCE
 
-CERTAIN = 0.03  # px an end may be off where there is no noise
 PER_NOISE = 1.0  # px more for each px of noise
 SHORTEST = 4.0  # px
 
@@ -50,7 +50,7 @@ def square_up(
     nodes, first, last = _numbered(old, counts, ends, junctions)
     bound = np.zeros(nodes.shape, bool)
     bound[: len(junctions)] = True  # a junction moves for level and upright edges only
-    tolerance = CERTAIN + PER_NOISE * np.repeat(noises, counts)
+    tolerance = LEAST_TOLERANCE + PER_NOISE * np.repeat(noises, counts)
     net = _Net(nodes, nodes.copy(), bound, first, last, flat & np.repeat(refined, counts), tolerance)
     for axis in (1, 0):
         _align(net, axis, float(size[axis]))

@@ -20,8 +20,9 @@ from bisectum.core.geom.ellipse import fit_ellipse
 from bisectum.core.geom.even_out import even_out
 from bisectum.core.geom.fewer import fewer_nodes
 from bisectum.core.geom.local_fit import arc_lengths, noise_of
-from bisectum.core.geom.outline import corners_of, fit_outline
+from bisectum.core.geom.outline import corners_of, fit_outline, widen
 from bisectum.core.geom.simplify import simplified
+from bisectum.core.geom.straight import FEWEST_ON_STRAIGHT
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.mend import without_crossings
 from bisectum.core.model.picture import frozen
@@ -45,17 +46,15 @@ from bisectum.core.steps.lines.zones import Zones
 VERSION = 9
 BATCH = 400  # chains between two looks at the progress
 UNREFINED_TOLERANCE = 0.4  # px, at least, where an edge is known to the pixel only
-NOISE_OF_CRACKS = 0.25  # px, of such an edge
-NOISE_OF_STAIRS = 0.2  # px, where no edge is soft: a stair is off by half a pixel at most, and regularly so
-STAIR_PASSES, STAIRS_LEFT = 12, 0.2  # of smoothing, which leaves so many px of stairs
+NOISE_OF_CRACKS = 0.25  # px, of such an edge: a stair is off by half a pixel at most, and regularly so
+STAIR_PASSES = 12  # of smoothing, where no edge is soft
 STAIR_KEENNESS = 2.0  # times the angle of a corner: narrow bends of stairs look keen
-NOISE_WINDOW = 6  # points whose noise is measured together
-EDGE_PER_UNREST = 2.3
-RINGING = 2.5  # times the noise of compressed edges: beside a corner they ring more than along them
+RINGING = 2.3  # times as much as beside edges it is on them, px for shares; and about the corners of compressed ones
+RINGING_SHARE, RINGING_PX = 0.15, 8.0  # how far that goes: part of the way to the next corner; a block of JPEG's
 LEVEL_PASSES = 3  # of smoothing of places on level lines
 LEAST_FACE = 0.02  # px²
 BUSY = 150  # chains from which a preview does without what takes longest and moves least
-PATCH, MOST_PATCHES = 2.0, 3  # px about a crossing that are drawn point by point, twice as many each time it stays
+MOST_PATCHES = 3  # times that it is drawn point by point about a crossing, twice as far each time it stays
 
 
 class Level(IntEnum):
@@ -128,7 +127,7 @@ class _Drawing:
         progress.report(0.3)
         self.junctions = place_junctions(graph, self.found)
         self.hard = self.by_picture and has_hard_edges(self.found)
-        self.noise = NOISE_OF_STAIRS if self.hard else self._noise()
+        self.noise = NOISE_OF_CRACKS if self.hard else self._noise()
         self.noises = np.where(self.found.refined, self.noise * self._faintness(), NOISE_OF_CRACKS)
         self.zones = zones
         self.zones.corner *= STAIR_KEENNESS if self.hard or label_map.scores is not None else 1.0
@@ -161,7 +160,7 @@ class _Drawing:
         values, weights = [], []
         for number in np.flatnonzero(self.found.refined).tolist():
             own = self._points(number)
-            noise = noise_of(own, arc_lengths(own), NOISE_WINDOW)
+            noise = noise_of(own, arc_lengths(own), FEWEST_ON_STRAIGHT)
             if noise >= 0.0:
                 values.append(noise)
                 weights.append(len(own))
@@ -169,7 +168,7 @@ class _Drawing:
         order = np.argsort(values)
         reached = np.cumsum(np.array(weights)[order])
         typical = values[order[np.searchsorted(reached, reached[-1] / 2)]] if values else 0.02
-        return max(float(typical), EDGE_PER_UNREST * self.found.unrest)
+        return max(float(typical), RINGING * self.found.unrest)
 
     def _faintness(self) -> NDArray[np.float64]:
         """How many times more grain moves each chain than the median one: as its two colours lie nearer. At least 1."""
@@ -239,6 +238,8 @@ class _Drawing:
             seen, rings = self.blending, RINGING if self.label_map.compressed else 1.0
             count = fit_tips(points, seen.image, seen.light, seen.surfaces, self.labels[left], self.labels[right], noise * rings,
                              keenest, count, *corners)
+        if self.label_map.compressed and refined:
+            widen(points, count, closed, RINGING_SHARE, RINGING_PX, *corners[1:3])
         if any(present):
             count = self.zones.keen(zones, count, corners)
         for zone in present if smooths and not close else ():
@@ -249,7 +250,7 @@ class _Drawing:
         tolerances = self.zones.tolerances(zones, closed, count, corners[0])
         if self.hard:
             even_out(points, closed, np.zeros(len(points), bool), count, corners[0], STAIR_PASSES)
-            tolerances = np.maximum(UNREFINED_TOLERANCE, tolerances + STAIRS_LEFT)
+            tolerances = np.maximum(UNREFINED_TOLERANCE, tolerances + NOISE_OF_CRACKS)
         else:
             tolerances = tolerances + 3.5 * noise if refined else np.maximum(UNREFINED_TOLERANCE, tolerances)
         if close:
@@ -372,7 +373,7 @@ class _Drawing:
         if self.level[number] > Level.FITTED or not places or self.patches[number] >= MOST_PATCHES:
             return False
         points, closed = self._outline(number)
-        reach = PATCH * 2.0 ** self.patches[number]
+        reach = SPOILT * 2.0 ** self.patches[number]
         found = patched(self.curves[number], self.straight[number], points, closed, np.array(places), reach)
         if found is None:
             return False
