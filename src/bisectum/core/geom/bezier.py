@@ -14,9 +14,7 @@ from bisectum.core.raster.compiled import kernel
 Segments = NDArray[np.float64]
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(10)
-_NODES, _WEIGHTS = (_NODES + 1) / 2, _WEIGHTS / 2
 LOOKS = np.linspace(0.0, 1.0, 17)  # places on a segment that stand for all of it
-_VELOCITY = 3 * np.stack([(1 - _NODES) ** 2, 2 * _NODES * (1 - _NODES), _NODES**2])
 
 
 def line_segments(points: NDArray[np.float64]) -> Segments:
@@ -121,7 +119,17 @@ def chords(segments: Segments, tolerance: float) -> tuple[NDArray[np.float64], N
     return np.concatenate([starts, ends], axis=1), which
 
 
+def derivatives(curves: NDArray[np.float64], t: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """First and second derivatives of cubics (N, 4, 2) at t : (T,) or (N, T). Returns (N, T, 2) each."""
+    t = np.broadcast_to(t, (len(curves), t.shape[-1]))[..., None]
+    d = 3 * np.diff(curves, axis=1)
+    e = 2 * np.diff(d, axis=1)
+    o = 1 - t
+    return (o**2 * d[:, None, 0] + 2 * o * t * d[:, None, 1] + t**2 * d[:, None, 2],
+            o * e[:, None, 0] + t * e[:, None, 1])
+
+
 def lengths(segments: Segments) -> NDArray[np.float64]:
     """Arc length of each segment by Gauss-Legendre quadrature of ten points."""
-    velocity = np.einsum("kt,skd->std", _VELOCITY, np.diff(segments, axis=1))
-    return np.hypot(velocity[..., 0], velocity[..., 1]) @ _WEIGHTS
+    velocity, _ = derivatives(segments, (_NODES + 1) / 2)
+    return np.hypot(velocity[..., 0], velocity[..., 1]) @ _WEIGHTS / 2

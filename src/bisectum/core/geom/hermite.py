@@ -33,16 +33,6 @@ def left_of(way: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.stack([way[..., 1], -way[..., 0]], axis=-1)
 
 
-def derivatives(curves: NDArray[np.float64], t: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """First and second derivatives of cubics (N, 4, 2) at t : (T,) or (N, T). Returns (N, T, 2) each."""
-    t = np.broadcast_to(t, (len(curves), t.shape[-1]))[..., None]
-    d = 3 * np.diff(curves, axis=1)
-    e = 2 * np.diff(d, axis=1)
-    o = 1 - t
-    return (o**2 * d[:, None, 0] + 2 * o * t * d[:, None, 1] + t**2 * d[:, None, 2],
-            o * e[:, None, 0] + t * e[:, None, 1])
-
-
 def fit_handles(
     wanted: NDArray[np.float64], start: NDArray[np.float64], end: NDArray[np.float64], reach: NDArray[np.float64],
     t: NDArray[np.float64] | None = None,

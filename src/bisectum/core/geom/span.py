@@ -11,7 +11,7 @@ import numpy as np
 from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.fit import fit_curve
 from bisectum.core.geom.local_fit import arc_lengths, fit_stretch, tangent_at
-from bisectum.core.geom.straight import FEWEST_ON_STRAIGHT, LEAST_NOISE, NEAR, end_straight, find_straights
+from bisectum.core.geom.straight import CERTAIN, FEWEST_ON_STRAIGHT, LEAST_NOISE, NEAR, end_straight, find_straights
 from bisectum.core.raster.compiled import kernel, part
 
 
@@ -58,7 +58,7 @@ def _straights(points, s, noise, sharp_start, sharp_end, runs):  # type: ignore[
     count = find_straights(points, s, 0, last, noise, sharp_start, sharp_end, runs)
     for k in range(count):
         fit_stretch(points, s, runs[k, 0], runs[k, 1], s[runs[k, 0]], 1, line)
-        on = 4.0 * max(noise, LEAST_NOISE)
+        on = CERTAIN * max(noise, LEAST_NOISE)
         if s[runs[k, 0]] < NEAR and abs((points[0, 0] - line[0]) * line[3] - (points[0, 1] - line[1]) * line[2]) < on:
             runs[k, 0] = 0
         if s[last] - s[runs[k, 1]] < NEAR and abs(
@@ -115,7 +115,7 @@ def fit_span(points, start, end, free_start, free_end, sharp_start, sharp_end, n
     """
     n = len(points)
     # A line must hold to the noise, not just to the tolerance: one curve costs no more nodes and keeps round things round.
-    slack = 4.0 * max(noise, LEAST_NOISE) if refined else 0.5
+    slack = CERTAIN * max(noise, LEAST_NOISE) if refined else 0.5
     chord = farthest_from_chord(points, 0, n - 1)
     if (n <= 3 and chord <= max(slack, 0.5 * tolerance)) or (chord <= slack and ((free_start and free_end) or n <= 4)):
         put_line(points, 0, n - 1, out, straight, 0)

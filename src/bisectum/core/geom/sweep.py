@@ -17,8 +17,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import LOOKS, line_segments
-from bisectum.core.geom.hermite import derivatives, directions, fit_handles, left_of
+from bisectum.core.geom.bezier import LOOKS, derivatives, line_segments
+from bisectum.core.geom.hermite import directions, fit_handles, left_of
 from bisectum.core.geom.overlay.network import stretch_of, turns_of
 from bisectum.core.raster.bernstein import bernstein_of
 

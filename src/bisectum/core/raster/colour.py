@@ -1,6 +1,7 @@
 """Colour spaces: sRGB as coded in files, linear light, OKLab.
 
-sRGB: IEC 61966-2-1. OKLab: B. Ottosson, "A perceptual color space for image processing", 2020 (matrices from there).
+sRGB: IEC 61966-2-1. YCC, as in JPEG: ITU-R BT.601. OKLab: B. Ottosson, "A perceptual color space for image processing", 2020
+(matrices from there).
 OKLab distances: 0.02 is just told apart, 0.1 is clearly another colour.
 """
 
@@ -21,6 +22,9 @@ def _srgb_table() -> NDArray[np.float64]:
 
 LINEAR_OF_SRGB = _srgb_table()  # (256,) float64: linear light 0..1 of an 8-bit sRGB value
 LINEAR_OF_SRGB.flags.writeable = False
+
+YCC_OF_RGB = np.array([[0.299, 0.587, 0.114], [-0.1687, -0.3313, 0.5], [0.5, -0.4187, -0.0813]])  # light and dark, and colour
+LUMA = YCC_OF_RGB[0]
 
 _TO_LMS = np.array(
     [

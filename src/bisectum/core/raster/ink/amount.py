@@ -11,13 +11,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.raster.colour import LUMA
 from bisectum.core.raster.ink.rules import Rule, covered_by, find_rules, near_rules
 from bisectum.core.raster.thresholds import otsu
 
 FAINT = 0.1  # darkness of what may be ink
 RULE_WIDTH = 5  # px about a rule's middle that say nothing of the ink's colour
 MOST_RULE = 0.85  # of the ink's darkness: where a rule is as dark, only what is darker yet is ink
-LUMA = np.array([0.299, 0.587, 0.114])  # ITU-R BT.601
 
 
 @dataclass(frozen=True, slots=True)

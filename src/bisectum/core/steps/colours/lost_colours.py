@@ -11,9 +11,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from bisectum.core.raster.colour import YCC_OF_RGB
 from bisectum.core.steps.colours.modes import is_mix
 
-LUMA = np.array([[0.299, 0.587, 0.114], [-0.1687, -0.3313, 0.5], [0.5, -0.4187, -0.0813]])  # ITU-R BT.601, as in JPEG
 MOST_PX = 600_000  # in a larger picture a small colour has flat places
 NEAR = 20.0  # levels within which a pixel is a known colour
 AROUND = 9  # px across of what a known colour may reach into
@@ -35,7 +35,7 @@ def missed_colours(
     none = np.empty((0, 3)), np.empty(0)
     if ground.size > MOST_PX or not len(known):
         return none
-    values = rgba[..., :3].astype(np.float32) @ LUMA.T.astype(np.float32)
+    values = rgba[..., :3].astype(np.float32) @ YCC_OF_RGB.T.astype(np.float32)
     strange = _unexplained(values, rgba, known) & ~ground & (rgba[..., 3] > 250)
     count, patches, facts, _ = cv2.connectedComponentsWithStats(strange.astype(np.uint8), connectivity=8)
     colours: list[NDArray[np.float64]] = []
@@ -58,7 +58,7 @@ def _unexplained(values: NDArray[np.float32], rgba: NDArray[np.uint8], known: ND
     square = np.ones((AROUND, AROUND), np.uint8)
     rgb = rgba[..., :3].astype(np.int16)
     near = [cv2.dilate((np.abs(rgb - np.rint(own)).max(axis=2) <= NEAR).astype(np.uint8), square) > 0 for own in known]
-    ends = known @ LUMA.T
+    ends = known @ YCC_OF_RGB.T
     strange = np.ones(rgba.shape[:2], bool)
     for first in range(len(known)):
         for second in range(first + 1):

@@ -16,12 +16,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.raster.colour import LINEAR_OF_SRGB
+from bisectum.core.raster.colour import LINEAR_OF_SRGB, LUMA
 
 CHROMA_KEPT = 0.25  # part of the colour differences that is kept in a compressed picture
 CLEAR_OF_EDGE, BESIDE_EDGE = 3, 9  # px across of an area about a pixel that is of one label: from, and below
 MOST_SHIFTED = 12.0  # levels; more is no ringing
-LUMA = (0.299, 0.587, 0.114)  # Recommendation ITU-R BT.601, which JPEG uses
 PURE = 6.0  # levels
 APART = 60.0  # levels between two colours that tell of blending
 FEWEST = 12  # runs of pixels that can tell

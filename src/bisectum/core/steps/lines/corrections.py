@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import lengths, line_segments, points_at
+from bisectum.core.geom.bezier import LOOKS, lengths, line_segments, points_at
 from bisectum.core.geom.crossings import find_crossings, pieces_of
 from bisectum.core.geom.fit import fit_segment
 from bisectum.core.geom.joint import SMOOTH
@@ -23,7 +23,6 @@ from bisectum.core.progress import SILENT, Progress
 from bisectum.core.steps.lines.settings import Correction
 
 NEAR = 0.012  # of the picture's longer side: how far the place of a correction may be from what it is about
-SAMPLES = 41
 CHORD = 0.02  # px, how closely crossings are looked for
 
 Curves = NDArray[np.float64]
@@ -205,18 +204,19 @@ class _Hand:
     def _on_line(self) -> tuple[int, int, float]:
         """The nearest place on any line: chain, segment and parameter."""
         best, found = self.near, None
-        t = np.linspace(0, 1, SAMPLES)
         for chain, own in enumerate(self.lines.curves):
-            away = np.hypot(*(points_at(own, t) - self.at).transpose(2, 0, 1))
+            away = np.hypot(*(points_at(own, LOOKS) - self.at).transpose(2, 0, 1))
             number, place = np.unravel_index(away.argmin(), away.shape)
             if away[number, place] < best:
-                best, found = float(away[number, place]), (chain, int(number), float(t[place]))
+                best, found = float(away[number, place]), (chain, int(number), float(LOOKS[place]))
         if found is None:
             raise _NotHereError
         chain, number, middle = found
-        fine = np.clip(np.linspace(middle - 1 / SAMPLES, middle + 1 / SAMPLES, SAMPLES), 0.02, 0.98)
-        away = np.hypot(*(points_at(self.lines.curves[chain][number : number + 1], fine)[0] - self.at).T)
-        return chain, number, float(fine[away.argmin()])
+        for reach in (LOOKS[1], LOOKS[1] ** 2):  # to both sides, more and more finely
+            fine = np.clip(middle + reach * (2 * LOOKS - 1), 0.02, 0.98)
+            away = np.hypot(*(points_at(self.lines.curves[chain][number : number + 1], fine)[0] - self.at).T)
+            middle = float(fine[away.argmin()])
+        return chain, number, middle
 
     def _remove(self) -> None:
         chain, node = self._inner_node()
@@ -348,8 +348,7 @@ def _at_length(curve: Curves, wanted: float) -> float:
 
 def _merged(pair: Curves) -> Curves:
     """One segment through two that follow each other, with their outer directions."""
-    points = np.ascontiguousarray(np.concatenate([points_at(pair[:1], np.linspace(0, 1, SAMPLES))[0],
-                                                  points_at(pair[1:], np.linspace(0, 1, SAMPLES))[0, 1:]]))
+    points = np.ascontiguousarray(np.concatenate([points_at(pair[:1], LOOKS)[0], points_at(pair[1:], LOOKS)[0, 1:]]))
     one = np.empty((4, 2))
     fit_segment(points, arc_lengths(points), 0, len(points) - 1, _way(pair[0], 0.0), _way(pair[1], 1.0), False, 1e-6,
                 np.empty(len(points)), one)
