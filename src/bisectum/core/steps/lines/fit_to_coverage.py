@@ -32,6 +32,7 @@ from bisectum.core.steps.lines.free_places import (
 )
 
 MOST_NODES = 10
+ROUNDS = 12  # after which a group may have gone so far that all of it would be given up
 
 
 @part("i8(f8[:], f8[:,:], i4[:]!, u1[:,:,:], f8[:], f8[:,:], i4[:,:], i8, i8, i8, i8, f8[:,:]!, f8[:]!)")
@@ -155,8 +156,8 @@ def _agree(own, straight, of, smooth, n, base, seen, offsets, pixel_of, count, l
         return first, first
     best = first + add_knowledge(own, straight, of, smooth, before, matrix, vector)
     damping, done = 1e-3, False
-    while damping < 1e3 and not done:
-        if not _step(matrix, vector, damping, work, step):
+    for _ in range(ROUNDS):
+        if done or damping > 1e3 or not _step(matrix, vector, damping, work, step):
             break
         copy_segments(trial, own)
         move_points(trial, straight, of, step)

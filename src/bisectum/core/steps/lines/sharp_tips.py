@@ -52,7 +52,7 @@ class Verdict(IntEnum):
 
 @part("f8(f8[:,:], i8, f8[:], f8[:]!, f8[:]!)")
 def _rounding(seen, count, wedge, tip, off):  # type: ignore[no-untyped-def]
-    """The least sum of squared differences from the wedge with its tip rounded by some radius from ROUND on."""
+    """The least sum of squared differences from the wedge with its tip rounded by some radius from SKIP on."""
     best = ANY
     tip[RADIUS] = SKIP
     while tip[RADIUS] < 14.0:

@@ -15,10 +15,11 @@ from numpy.typing import NDArray
 from bisectum.core.geom.bezier import lengths, split_at
 from bisectum.core.geom.ellipse import fit_ellipse
 from bisectum.core.steps.lines.fit_to_coverage import MOST_NODES
+from bisectum.core.steps.lines.sharp_tips import CLEARLY
 
 WIDEST = 10.0  # px across an end; a wider one shows what it is by its points
 HALF_ROUND = 2.0 / 3.0  # of the chord: the handles of a cubic that is nearly half a circle, 4/3 of its radius
-PER_NODE = 0.01  # squared shares that a node more must explain, or another form of an end
+PER_NODE = 0.01  # squared shares that a node more must explain
 
 Curves = NDArray[np.float64]
 # Moves so many nodes from one on until they agree with the pixels: (curves, straight, first, nodes) to the squared shares left.
@@ -41,7 +42,7 @@ def with_round_ends(curves: Curves, straight: NDArray[np.bool_], closed: bool, s
         flat[k] = False
         _put_round(round_, flat, k)
         left, before = settle(round_, flat, k, 2), settle(square, straight, k, 2)
-        if left < before - PER_NODE:
+        if CLEARLY * left < before:
             curves[:], straight[:] = round_, flat
             turns, long = _turns(curves), lengths(curves)
 
