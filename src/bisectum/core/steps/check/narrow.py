@@ -21,7 +21,7 @@ NarrowKind = Literal["neck", "hair", "scrap"]
 PER_WIDTH = 8  # places looked at along the width
 BESIDE_DEG = 9.0  # sides that close at less run side by side; a tip as sharp as that is a hair
 LEAST_RUN = 0.6  # widths: what runs side by side for less is the end of something
-LOOSER = 1.05  # groups are gathered a little above the width, so that they do not fall apart
+LOOSER = 1.05  # groups are gathered a little above the width, so that they do not fall apart; so is what is even
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -130,13 +130,16 @@ class _Look:
         stretches = sorted(np.split(chosen, np.flatnonzero(apart) + 1), key=lambda one: float(self.widths[one].min()))
         found: list[Narrow] = []
         for one in stretches:
-            at = one[int(np.lexsort((self.discs.radius[one], np.round(self.widths[one], 4)))[0])]
+            # Of an even stretch the middle, which stays where it is when the lines are drawn anew.
+            narrowest = one[self.widths[one] <= LOOSER * self.widths[one].min()]
+            middles = self.middles[narrowest]
+            at = narrowest[int(np.hypot(*(middles - middles.mean(axis=0)).T).argmin())]
             x, y = self.middles[at].tolist()
             if any(np.hypot(*(other.line - (x, y)).T).min() <= self.width / 2 for other in found):
                 continue
             length = float(self.lengths[one].sum()) / (1 if kind == "neck" else 2)  # an end is gone round
             line = self.middles[one] if kind == "neck" else _one_way(self.middles[one])
-            found.append(Narrow(kind, (x, y), float(self.widths[at]), length, line, int(self.ring[at])))
+            found.append(Narrow(kind, (x, y), float(self.widths[one].min()), length, line, int(self.ring[at])))
         return found
 
     def _between(self, own: NDArray[np.int64]) -> NDArray[np.bool_]:
