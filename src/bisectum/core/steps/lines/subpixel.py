@@ -22,6 +22,7 @@ DEPTH = 4  # pixels looked at on each side
 SHADE = 9.0  # levels off a label's colour from which a shade of it is taken for itself
 FARTHEST = 1.25  # px an edge may lie from its crack
 GAP = 9.0  # px without a certain place, after which the crack itself stands in
+FAINT = 14.0  # levels between two colours below which nothing can be told
 FEW = 8  # cracks; of a longer chain one in so many tells of the unrest beside it
 FEWEST_STEPS, HARD_SHARE = 30, 0.9  # steps of stairs that tell of hard edges, and the part of them that has places halfway
 DIRECTION_REACH = 3  # cracks on each side that tell the local direction
@@ -125,7 +126,7 @@ def _offset(image, light, labels, surfaces, near_y, near_x, far_y, far_x, one, o
     length = 0.0
     for c in range(4):
         length += (one[c] - other[c]) ** 2
-    if length <= 1.0:  # a level: two labels of one colour
+    if length <= FAINT**2:
         return 0.0, 0.0
     if counts:
         _tally(image, light, labels, one, other, length, near_y, near_x, -step_y, -step_x, tally)
