@@ -78,6 +78,13 @@ def test_nodes_are_added_moved_and_taken_out_again() -> None:
     assert not node_at(again.planar_map, LEFT - 8, middle[1])
 
 
+@pytest.mark.parametrize("x", [22.9, 27.83, 41.0, 57.6])
+def test_a_node_is_added_anywhere_on_a_long_line(x: float) -> None:
+    rgba = painted([(shapely.box(LEFT, TOP, RIGHT, BOTTOM), INK)], SIZE, SIZE)
+    planar = traced(rgba, fix("add", x, TOP)).planar_map
+    assert planar.left_out == () and node_at(planar, x, TOP)
+
+
 def test_a_corner_is_rounded_by_its_radius() -> None:
     radius = 12.0
     done = traced(flag(), fix("round", LEFT, TOP, radius_mm=radius))

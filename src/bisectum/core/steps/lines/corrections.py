@@ -205,18 +205,20 @@ class _Hand:
         """The nearest place on any line: chain, segment and parameter."""
         best, found = self.near, None
         for chain, own in enumerate(self.lines.curves):
-            away = np.hypot(*(points_at(own, LOOKS) - self.at).transpose(2, 0, 1))
+            looks = points_at(own, LOOKS)
+            step, off = np.diff(looks, axis=1), self.at - looks[:, :-1]
+            along = np.clip((off * step).sum(axis=2) / np.maximum((step * step).sum(axis=2), 1e-12), 0, 1)
+            away = np.hypot(*(along[..., None] * step - off).transpose(2, 0, 1))  # from the chords between
             number, place = np.unravel_index(away.argmin(), away.shape)
             if away[number, place] < best:
-                best, found = float(away[number, place]), (chain, int(number), float(LOOKS[place]))
+                best = float(away[number, place])
+                found = chain, int(number), float((place + along[number, place]) * LOOKS[1])
         if found is None:
             raise _NotHereError
         chain, number, middle = found
-        for reach in (LOOKS[1], LOOKS[1] ** 2):  # to both sides, more and more finely
-            fine = np.clip(middle + reach * (2 * LOOKS - 1), 0.02, 0.98)
-            away = np.hypot(*(points_at(self.lines.curves[chain][number : number + 1], fine)[0] - self.at).T)
-            middle = float(fine[away.argmin()])
-        return chain, number, middle
+        fine = np.clip(middle + LOOKS[1] ** 2 * (2 * LOOKS - 1), 0.02, 0.98)
+        away = np.hypot(*(points_at(self.lines.curves[chain][number : number + 1], fine)[0] - self.at).T)
+        return chain, number, float(fine[away.argmin()])
 
     def _remove(self) -> None:
         chain, node = self._inner_node()
