@@ -48,7 +48,7 @@ from bisectum.core.steps.arrange import step as arrange
 from bisectum.core.steps.arrange.settings import Place
 from bisectum.core.steps.layers import step as layers
 
-MADE_VERSION = 1
+MADE_VERSION = 2
 OF_ITEMS = 0.9  # of the whole progress
 
 

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.raster.compiled import kernel, part
 
+WINDOW = 6  # points that tell how far they stray from a line or a parabola through them
 EXACT = 1e-6  # px
 
 
@@ -180,32 +181,32 @@ def _unbiased(rms, count):  # type: ignore[no-untyped-def]
     return rms * np.sqrt(count / max(1.0, count - 3.0))
 
 
-@kernel("i8(f8[:,:], f8[:], i8, f8[:]!)")
-def _residuals(points, s, window, values):  # type: ignore[no-untyped-def]
-    """Residuals of local parabolas through so many points each. Returns how many there are."""
+@kernel("i8(f8[:,:], f8[:], f8[:]!)")
+def _residuals(points, s, values):  # type: ignore[no-untyped-def]
+    """Residuals of local parabolas through WINDOW points each. Returns how many there are."""
     used, out = 0, np.empty(4)
     for k in range(len(values)):
-        rms = fit_stretch(points, s, k * window, (k + 1) * window - 1, s[k * window + window // 2], 2, out)
+        rms = fit_stretch(points, s, k * WINDOW, (k + 1) * WINDOW - 1, s[k * WINDOW + WINDOW // 2], 2, out)
         if rms >= 0.0:
             values[used] = rms
             used += 1
     return used
 
 
-def noise_of(points: NDArray[np.float64], s: NDArray[np.float64], window: int) -> float:
-    """Typical deviation of points from local parabolas: the 30th percentile over windows of so many points.
+def noise_of(points: NDArray[np.float64], s: NDArray[np.float64]) -> float:
+    """Typical deviation of points from local parabolas: the 30th percentile over windows of WINDOW points.
 
     points : (N, 2), s : (N,) arc lengths. Windows without any say nothing where most have some: a level edge has none, though
     slanting ones of the same picture be stairs. Where few have some, they are those about corners. Returns -1 where none has.
     """
-    values = np.empty(len(points) // window)
-    values = np.sort(values[: _residuals(points, s, window, values)])
+    values = np.empty(len(points) // WINDOW)
+    values = np.sort(values[: _residuals(points, s, values)])
     exact = int(np.searchsorted(values, EXACT))
     if exact == len(values):
         return -1.0
     if 4 * exact <= len(values):
         values = values[exact:]
-    return float(values[(3 * len(values)) // 10]) * math.sqrt(window / (window - 3.0))
+    return float(values[(3 * len(values)) // 10]) * math.sqrt(WINDOW / (WINDOW - 3.0))
 
 
 @part("i8(f8[:,:], i8, i8, f8, f8)")

@@ -6,9 +6,9 @@ import numpy as np
 
 from bisectum.core.geom.copying import copy_row, copy_rows
 from bisectum.core.geom.corners import find_corners
-from bisectum.core.geom.local_fit import arc_lengths, steady_tangent
+from bisectum.core.geom.local_fit import WINDOW, arc_lengths, steady_tangent
 from bisectum.core.geom.span import fit_span, put_line
-from bisectum.core.geom.straight import FEWEST_ON_STRAIGHT, end_straight, find_straights
+from bisectum.core.geom.straight import end_straight, find_straights
 from bisectum.core.raster.compiled import kernel, part
 
 BENDS = 40  # into so many parts a closed chain is divided; a bend is looked at over one to each side
@@ -96,7 +96,7 @@ def _open_round(points, noise, refined, span, tangent):  # type: ignore[no-untyp
     for i in range(3 * n):
         copy_row(triple[i], points[i % n])
     s = arc_lengths(triple)
-    found = np.empty((n // FEWEST_ON_STRAIGHT + 1, 2), np.int64)
+    found = np.empty((n // WINDOW + 1, 2), np.int64)
     begin, best = n, 0.0
     if refined and noise < 0.12:
         count = find_straights(triple, s, n // 2, n // 2 + 2 * n, noise, False, False, found)

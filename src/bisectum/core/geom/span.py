@@ -10,8 +10,8 @@ import numpy as np
 
 from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.fit import fit_curve
-from bisectum.core.geom.local_fit import arc_lengths, fit_stretch, tangent_at
-from bisectum.core.geom.straight import CERTAIN, FEWEST_ON_STRAIGHT, LEAST_NOISE, NEAR, end_straight, find_straights
+from bisectum.core.geom.local_fit import WINDOW, arc_lengths, fit_stretch, tangent_at
+from bisectum.core.geom.straight import CERTAIN, LEAST_NOISE, NEAR, end_straight, find_straights
 from bisectum.core.raster.compiled import kernel, part
 
 
@@ -122,7 +122,7 @@ def fit_span(points, start, end, free_start, free_end, sharp_start, sharp_end, n
         worst[0] = max(worst[0], chord)
         return 1
     s = arc_lengths(points)
-    runs = np.empty((n // FEWEST_ON_STRAIGHT + 1, 2), np.int64)
+    runs = np.empty((n // WINDOW + 1, 2), np.int64)
     count = _straights(points, s, noise, sharp_start, sharp_end, runs) if refined and noise < 0.12 else 0
     u = np.empty(n + 2)
     spare = np.empty((n + 1, 4, 2))

@@ -13,10 +13,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from bisectum.core.geom.local_fit import fit_line, fit_stretch, line_sums
+from bisectum.core.geom.local_fit import WINDOW, fit_line, fit_stretch, line_sums
 from bisectum.core.raster.compiled import kernel, part
 
-FEWEST_ON_STRAIGHT = 6  # points
 LEAST_NOISE = 0.012  # px; edges of clean pictures are off by so much
 CERTAIN = 4.0  # standard errors beyond which something is no accident
 MOST_HIDDEN = 2.0  # times what a cubic part hides: higher ones hide more
@@ -84,8 +83,8 @@ def _candidates(points, s, low, high, deviation, spans):  # type: ignore[no-unty
     count = 0
     j = low
     reached = low
-    for i in range(low, high - FEWEST_ON_STRAIGHT):
-        j = max(j, i + FEWEST_ON_STRAIGHT)
+    for i in range(low, high - WINDOW):
+        j = max(j, i + WINDOW)
         rms = fit_line(sums, i, j)
         if rms < 0.0 or rms > deviation:
             continue

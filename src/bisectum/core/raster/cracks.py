@@ -164,3 +164,17 @@ def _chains(
     used = int(first[chains])
     return (vertices[:used].copy(), first[: chains + 1].copy(), sides[:chains].copy(), ends[:chains].copy(),
             junctions, spokes)
+
+
+def labels_of_regions(graph: CrackGraph, labels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """The label of every region, read beside the first crack of its chains. Returns (region_count,) uint8."""
+    found = np.zeros(graph.region_count, np.uint8)
+    start, step = graph.vertices[graph.first[:-1]], graph.vertices[graph.first[:-1] + 1] - graph.vertices[graph.first[:-1]]
+    y, x = start.T + np.minimum(step, 0).T  # the upper left end of the crack
+    level = step[:, 0] == 0
+    forward = np.where(level, step[:, 1] > 0, step[:, 0] < 0)  # rightwards or upwards: the left side is above, or left
+    for side, behind in ((0, forward), (1, ~forward)):
+        rows, columns = np.where(level & behind, y - 1, y), np.where(~level & behind, x - 1, x)
+        there = graph.sides[:, side] >= 0
+        found[graph.sides[there, side]] = labels[rows[there], columns[there]]
+    return found

@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisectum.core.raster.compiled import part
 
 NOTHING = 0.005  # squared shares about a place that a drawing may be off by: values are rounded, curves drawn as chords
+CLEARLY = 4.0  # times as many squared shares must one drawing leave for another to be right, and may that one leave of nothing
 THIRD_COLOUR = 40.0  # levels off the line between both colours, from which there is another one in the pixel
 
 

@@ -34,7 +34,7 @@ from bisectum.core.steps.layers.reversed import reversed_pieces
 from bisectum.core.steps.layers.settings import CutFrom, LayersSettings
 from bisectum.core.steps.layers.too_fine import without_too_fine
 
-VERSION = 8
+VERSION = 9
 BACKING, REVERSE = "backing", "reverse"  # what stands in the place of an id for layers that are no colour
 NEAR_MM = 0.01  # how exactly outlines at a distance are drawn, and to spare
 SHORTEST_MM = 0.05  # of strokes: shorter ones no tool can make, and the numbers of a file hardly hold

@@ -13,7 +13,7 @@ import numpy as np
 from bisectum.core.geom.copying import copy_row, copy_rows, copy_segments
 from bisectum.core.geom.corners import SPOILT
 from bisectum.core.geom.joint import SMOOTH
-from bisectum.core.geom.solve import solve
+from bisectum.core.geom.solve import solve_damped
 from bisectum.core.raster.compiled import kernel, part
 from bisectum.core.raster.coverage import PIXEL, cover_chord, cover_segment
 from bisectum.core.raster.share import NOTHING, share_in_pixel
@@ -130,11 +130,7 @@ def _marked(pixel_of):  # type: ignore[no-untyped-def]
 @part("b1(f8[:,:], f8[:], f8, f8[:,:]!, f8[:]!)")
 def _step(matrix, vector, damping, work, step):  # type: ignore[no-untyped-def]
     """Solve for the next step, none of which is longer than FARTHEST."""
-    copy_rows(work, matrix)
-    copy_row(step, vector)
-    for k in range(len(vector)):
-        work[k, k] += damping * matrix[k, k] + 1e-9
-    if not solve(work, step):
+    if not solve_damped(matrix, vector, damping, work, step):
         return False
     longest = FARTHEST
     for k in range(len(step)):

@@ -11,13 +11,13 @@ from enum import IntEnum
 
 import numpy as np
 
-from bisectum.core.geom.copying import copy_row, copy_rows
+from bisectum.core.geom.copying import copy_row
 from bisectum.core.geom.corners import SKIP, SPOILT
 from bisectum.core.geom.joint import OPPOSITE
 from bisectum.core.geom.local_fit import nearest_from
-from bisectum.core.geom.solve import solve
+from bisectum.core.geom.solve import solve_damped
 from bisectum.core.raster.compiled import kernel, part
-from bisectum.core.raster.share import NOTHING
+from bisectum.core.raster.share import CLEARLY, NOTHING
 from bisectum.core.raster.surface import colour_at
 from bisectum.core.raster.wedge import (
     AHEAD,
@@ -36,7 +36,6 @@ from bisectum.core.raster.wedge import (
 ROOM = 5.5  # px about a corner's points that are looked at, and more where they are away from it
 CERTAIN = 3.5  # px from its points within which a corner is believed without the picture
 NOISE_GAIN = 16.0  # squared shares for the square of the points' noise, that are nothing either
-CLEARLY = 4.0  # times as many squared shares: what one drawing must leave for another to be right; and what may be left by that
 UPRIGHT = 0.07  # shares off that an edge across a tip counts for each px it leans: a narrow tip hardly tells
 ANY = np.inf  # no bound to a sum of squared shares
 
@@ -113,8 +112,6 @@ def _cost(seen, count, wedge, tip, high, off):  # type: ignore[no-untyped-def]
 def _aim(seen, count, wedge, tip, low, high, off):  # type: ignore[no-untyped-def]
     """Make the changes low..high - 1 of a wedge, as change_wedge has them, until it agrees best with the pixels.
 
-    Gauss-Newton, damped after D. Marquardt, 1963, so that changes of places, turns and bends weigh alike.
-
     Returns the squared shares left over.
     """
     n = high - low
@@ -126,14 +123,10 @@ def _aim(seen, count, wedge, tip, low, high, off):  # type: ignore[no-untyped-de
         if moved:
             wedge_slopes(seen, count, wedge, tip, high == OF_ALL, slopes)
             _normal_equations(slopes, count, off, wedge, tip, low, high, matrix, vector)
-        copy_rows(work, matrix)
-        copy_row(step, vector)
-        for k in range(n):
-            work[k, k] += damping * matrix[k, k] + 1e-9
+        if not solve_damped(matrix, vector, damping, work, step):
+            break
         copy_row(trial, wedge)
         copy_row(ends, tip)
-        if not solve(work, step):
-            break
         for k in range(n):
             change_wedge(trial, ends, low + k, step[k])
         cost = _cost(seen, count, trial, ends, high, other)

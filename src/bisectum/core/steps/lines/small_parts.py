@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 
 from bisectum.core.geom.bezier import lengths, split_at
 from bisectum.core.geom.ellipse import fit_ellipse
+from bisectum.core.raster.share import CLEARLY
 from bisectum.core.steps.lines.fit_to_coverage import MOST_NODES
-from bisectum.core.steps.lines.sharp_tips import CLEARLY
 
 WIDEST = 10.0  # px across an end; a wider one shows what it is by its points
 HALF_ROUND = 2.0 / 3.0  # of the chord: the handles of a cubic that is nearly half a circle, 4/3 of its radius

@@ -22,14 +22,13 @@ from bisectum.core.geom.fewer import fewer_nodes
 from bisectum.core.geom.local_fit import arc_lengths, noise_of
 from bisectum.core.geom.outline import corners_of, fit_outline, widen
 from bisectum.core.geom.simplify import simplified
-from bisectum.core.geom.straight import FEWEST_ON_STRAIGHT
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.mend import without_crossings
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import SILENT, Part, Progress
-from bisectum.core.raster.cracks import CrackGraph, crack_graph
+from bisectum.core.raster.cracks import CrackGraph, crack_graph, labels_of_regions
 from bisectum.core.steps.lines.blending import Blending, blending_of
 from bisectum.core.steps.lines.fit_to_coverage import colours_beside, fit_chain, fit_group
 from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
@@ -49,7 +48,8 @@ UNREFINED_TOLERANCE = 0.4  # px, at least, where an edge is known to the pixel o
 NOISE_OF_CRACKS = 0.25  # px, of such an edge: a stair is off by half a pixel at most, and regularly so
 STAIR_PASSES = 12  # of smoothing, where no edge is soft
 STAIR_KEENNESS = 2.0  # times the angle of a corner: narrow bends of stairs look keen
-RINGING = 2.3  # px that edges are off for each share their sides are; and times as much about corners of compressed ones
+EDGE_PER_UNREST = 2.3  # px that an edge is off for each share that the pixels beside it are
+RINGING = 2.5  # times the noise of compressed edges: beside a corner they ring more than along them
 RINGING_SHARE, RINGING_PX = 0.15, 8.0  # how far that goes: part of the way to the next corner; a block of JPEG's
 LEVEL_PASSES = 3  # of smoothing of places on level lines
 LEAST_FACE = 0.02  # px²
@@ -97,27 +97,13 @@ def fit_lines(
     return drawing.fitted(drawing.repair(Part(progress, 0.85, 1.0)))
 
 
-def _labels_of_regions(graph: CrackGraph, labels: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """The label of every region, read beside the first crack of its chains. Returns (region_count,) uint8."""
-    found = np.zeros(graph.region_count, np.uint8)
-    start, step = graph.vertices[graph.first[:-1]], graph.vertices[graph.first[:-1] + 1] - graph.vertices[graph.first[:-1]]
-    y, x = start.T + np.minimum(step, 0).T  # the upper left end of the crack
-    level = step[:, 0] == 0
-    forward = np.where(level, step[:, 1] > 0, step[:, 0] < 0)  # rightwards or upwards: the left side is above, or left
-    for side, behind in ((0, forward), (1, ~forward)):
-        rows, columns = np.where(level & behind, y - 1, y), np.where(~level & behind, x - 1, x)
-        there = graph.sides[:, side] >= 0
-        found[graph.sides[there, side]] = labels[rows[there], columns[there]]
-    return found
-
-
 class _Drawing:
     """The lines of one picture while they are being fitted; pixels."""
 
     def __init__(self, label_map: LabelMap, image: NDArray[np.uint8], surfaces: NDArray[np.float64],
                  zones: Zones, graph: CrackGraph, preview: bool, progress: Progress) -> None:
         self.label_map, self.graph = label_map, graph
-        self.labels = _labels_of_regions(graph, label_map.labels)
+        self.labels = labels_of_regions(graph, label_map.labels)
         self.chains = len(graph.first) - 1
         self.rough = preview and self.chains > BUSY
         self.by_picture = label_map.scores is None and image.shape[:2] == label_map.labels.shape
@@ -160,7 +146,7 @@ class _Drawing:
         values, weights = [], []
         for number in np.flatnonzero(self.found.refined).tolist():
             own = self._points(number)
-            noise = noise_of(own, arc_lengths(own), FEWEST_ON_STRAIGHT)
+            noise = noise_of(own, arc_lengths(own))
             if noise >= 0.0:
                 values.append(noise)
                 weights.append(len(own))
@@ -168,7 +154,7 @@ class _Drawing:
         order = np.argsort(values)
         reached = np.cumsum(np.array(weights)[order])
         typical = values[order[np.searchsorted(reached, reached[-1] / 2)]] if values else 0.02
-        return max(float(typical), RINGING * self.found.unrest)
+        return max(float(typical), EDGE_PER_UNREST * self.found.unrest)
 
     def _faintness(self) -> NDArray[np.float64]:
         """How many times more grain moves each chain than the median one: as its two colours lie nearer. At least 1."""

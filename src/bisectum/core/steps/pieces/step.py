@@ -34,7 +34,7 @@ from bisectum.core.steps.pieces.found import Finder
 from bisectum.core.steps.pieces.settings import PiecesSettings
 from bisectum.core.steps.pieces.suggestions import suggestions
 
-VERSION = 1
+VERSION = 2
 SETTLED = 4  # rounds of rules on widths and areas after each other
 SHARES = 1e7  # of the width that tell places apart
 NOWHERE = np.empty((0, 2))

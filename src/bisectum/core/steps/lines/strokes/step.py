@@ -23,7 +23,7 @@ from bisectum.core.raster.thinning import pen_width
 from bisectum.core.steps.lines.settings import LinesSettings
 from bisectum.core.steps.lines.strokes.reading import Part, Reading, RoleChange, read_strokes
 
-VERSION = 1
+VERSION = 2
 CARD = Colour((201, 169, 124), 1.0)  # kraft: what a plan of a box is cut from, until somebody says what
 RIM = 5  # px about the ink of a label map, whose soft edge counts
 
