@@ -30,8 +30,9 @@ from bisectum.core.steps.background.step import cleared_picture, find_background
 from bisectum.core.steps.picture.settings import PictureSettings
 from bisectum.core.steps.picture.step import prepare_picture
 from tests.support.composites import Composite, composite, outline_f, overlap
-from tests.support.drawings import INK, circle, painted, turned_square
+from tests.support.drawings import INK, circle, coverage, painted, turned_square
 from tests.support.scenes import before_photo, wall
+from tests.support.strangers import compressed
 
 SIZE = 420
 
@@ -391,6 +392,30 @@ def test_a_grey_box_with_sharp_edges_on_white_stays() -> None:
     ground = found(Picture(painted(boxes, 200, 200), 0.2))
     assert not ground.has_shadow
     assert not ground.mask[100, 70] and not ground.mask[90, 150]
+
+
+@pytest.mark.parametrize("outlined", [False, True])
+@pytest.mark.parametrize("spoilt", ["clean", "jpeg", "grain"])
+@pytest.mark.parametrize("paper", [(255, 255, 255), (222, 222, 222)])
+@pytest.mark.parametrize("grey", [(155, 155, 154), (190, 190, 190), (120, 120, 120)])
+def test_a_grey_drawing_keeps_its_body(
+    grey: tuple[int, int, int], paper: tuple[int, int, int], spoilt: str, outlined: bool
+) -> None:
+    """An owl: a body of one grey that touches the paper, dark things beside and in it."""
+    body, dark = circle(150, 170, 100), (20, 20, 20)
+    shapes = [(circle(150, 170, 105), dark)] * outlined + [
+        (body, grey), (turned_square(150, 70, 30, 40), dark), (circle(110, 140, 30), (250, 250, 250)), (circle(110, 140, 12), dark),
+        (circle(190, 140, 30), (250, 250, 250)), (circle(190, 140, 12), dark), (turned_square(150, 185, 30, 45), (165, 121, 57))]
+    rgba = painted(shapes, 300, 300, paper)
+    if spoilt == "jpeg":
+        rgba = compressed(rgba, 80)
+    elif spoilt == "grain":
+        grain = np.random.default_rng(1).normal(0, 3, rgba[..., :3].shape)
+        rgba[..., :3] = np.clip(rgba[..., :3] + grain, 0, 255)
+    ground = found(Picture(rgba, 0.2))
+    within = coverage(body, 300, 300) == 1
+    assert ground.mask[within].mean() < 0.002
+    assert ground.mask[:, :8].all()
 
 
 @pytest.mark.parametrize(("number", "blur"), [(0, 3.0), (4, 6.0), (7, 6.0), (10, 6.0), (15, 6.0)])

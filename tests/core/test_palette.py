@@ -66,6 +66,16 @@ def test_what_is_there_is_found_and_a_smaller_count_says_what_went() -> None:
     assert {joined["one"], joined["other"]} == {hex_of(BLUE), hex_of(LIKE_BLUE)} and joined["name"].endswith("lue")
 
 
+def test_paper_that_is_shut_in_is_none_of_the_colours_asked_for() -> None:
+    """A ring of dough, its hole showing the paper, with two toppings: three colours, one of them small."""
+    dough, pink, lamp = (200, 140, 80), (240, 120, 180), (60, 60, 60)
+    ring = circle(100, 100, 80).difference(circle(100, 100, 30))
+    shapes = [(ring, dough), (circle(100, 100, 70).difference(circle(100, 100, 40)), pink), (circle(100, 45, 4), lamp)]
+    result = trace(painted(shapes, 200, 200), colours={"count": 3})
+    assert {hex_of(colour) for colour in (dough, pink, lamp)} <= keys(result)
+    assert not notes(result, "joined")
+
+
 def test_pins_are_exact_and_never_go() -> None:
     lamp = "#f2c33c"  # what the person says the lamps are, not quite what is there
     pinned = drawn(pins=[{"colour": lamp, "name": "Lamp"}])

@@ -8,6 +8,7 @@ soft, a subject's is sharp: how wide an edge is says so, how steep it is does no
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,7 +25,9 @@ SLIGHT = 0.9  # a shadow that is hardly one is taken whatever lies about it
 FEWEST_PX = 60
 REACH_PX = 7  # from a shadow to what casts it
 LEFT = 0.25  # part of all that is not plain ground that must remain as a subject
-SHARP_RIM = 0.5  # part of a region's outer rim from which it is no shadow
+SHARP_RIM = 0.5  # part of a region's rim against lighter ground; drawn greys have .87 and more, cast shadows at most .21
+FLAT = 0.5  # of the change of the ground below a region, which a shadow on it shows in full
+EDGE_PX = 5  # px across: what is looked at about an edge
 CRUMB = 0.02  # of the largest thing left
 WINDOW = 9  # px across, in which an edge is looked at
 
@@ -58,11 +61,12 @@ def find_shadow(
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (5, 5))
     free = cv2.morphologyEx(free.astype(np.uint8), cv2.MORPH_OPEN, disc) > 0
     flooded = flood_from_border(np.where(free | ground, 0, 255).astype(np.uint8), np.uint8(1))
-    cast = _convincing(flooded & ~ground, share, ground, sharp)
+    cast = _convincing(flooded & ~ground, share, ground, sharp, soft[..., 0], field[..., 0])
     # A rim of a pixel or two is the fringe of an edge.
     wide = cv2.morphologyEx(cast.astype(np.uint8), cv2.MORPH_OPEN, disc) > 0
     if int((wide & (share < CLEAR)).sum()) < FEWEST_PX:
         return None
+    cast = _without_crumbs(cast, ground)
     darkest = float(np.quantile(share[cast], 0.02))
     return Shadow(cast, _large(free & ~flooded & ~ground & (share >= darkest)), light.astype(np.float32))
 
@@ -89,30 +93,52 @@ def sharp_edges(lab: NDArray[np.float32], ground: NDArray[np.bool_]) -> NDArray[
 
 
 def _convincing(
-    dark: NDArray[np.bool_], share: NDArray[np.floating], ground: NDArray[np.bool_], sharp: NDArray[np.bool_]
+    dark: NDArray[np.bool_], share: NDArray[np.floating], ground: NDArray[np.bool_], sharp: NDArray[np.bool_],
+    light: NDArray[np.floating], expected: NDArray[np.floating],
 ) -> NDArray[np.bool_]:
-    """The darkened regions that a shadow explains: hardly dark, or from beyond the border, or beside what casts them."""
-    import cv2
+    """The darkened regions that are shadow: soft towards the ground, and hardly dark, or cut by the border of the picture, or
+    beside what casts them.
 
-    result = dark & (share > CLEAR)
-    _, parts, stats, _ = cv2.connectedComponentsWithStats((dark & ~result).astype(np.uint8), connectivity=4)
+    A region that is drawn, however grey, meets the ground in edges as sharp as all others of the picture, or it keeps its
+    lightness where that of the ground changes. light, expected : (h, w), lightness of the picture and of its ground.
+    """
     others = ~ground & ~dark
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * REACH_PX + 1, 2 * REACH_PX + 1))
-    near_others = cv2.dilate(others.astype(np.uint8), disc) > 0
+    near_others = _dilated(others, 2 * REACH_PX + 1)
+    near_sharp = _dilated(sharp, EDGE_PX)
     border = np.ones(ground.shape, bool)
     border[1:-1, 1:-1] = False
-    sizes = stats[:, cv2.CC_STAT_AREA]
-    small = sizes < FEWEST_PX
+    result = np.zeros(ground.shape, bool)
+    for regions, lighter in ((dark & (share > CLEAR), ground), (dark & (share <= CLEAR), ground | (dark & (share > CLEAR)))):
+        for own in _parts(regions):
+            rim = _dilated(own, EDGE_PX + 2) & lighter & ~own
+            if rim.any() and float(near_sharp[rim].mean()) >= SHARP_RIM:
+                continue
+            if own.any() and light[own].std() < FLAT * expected[own].std():
+                continue
+            size = int(own.sum())
+            if (size < FEWEST_PX or np.median(share[own]) > SLIGHT or (own & border).any()
+                    or ((own & near_others).any() and others.sum() > LEFT * (others.sum() + size))):
+                result |= own
+    return result
+
+
+def _parts(mask: NDArray[np.bool_]) -> Iterator[NDArray[np.bool_]]:
+    """The connected parts of a mask, each as a mask; all that are smaller than FEWEST_PX as one."""
+    import cv2
+
+    _, parts, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=4)
+    small = stats[:, cv2.CC_STAT_AREA] < FEWEST_PX
     small[0] = False
-    result |= small[parts]
+    yield small[parts]
     for number in np.flatnonzero(~small)[1:].tolist():
-        own, size = parts == number, int(sizes[number])
-        rim = (cv2.dilate(own.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0) & ~own & ~others
-        sharply = float(sharp[rim].mean()) if rim.any() else 1.0
-        if (np.median(share[own]) > SLIGHT or (own & border).any()
-                or (bool((own & near_others).any()) and others.sum() > LEFT * (others.sum() + size) and sharply < SHARP_RIM)):
-            result |= own
-    return _without_crumbs(result, ground)
+        yield parts == number
+
+
+def _dilated(mask: NDArray[np.bool_], across: int) -> NDArray[np.bool_]:
+    import cv2
+
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (across, across))
+    return np.asarray(cv2.dilate(mask.astype(np.uint8), disc)) > 0
 
 
 def _without_crumbs(shadow: NDArray[np.bool_], ground: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -185,7 +185,8 @@ def separated(
         darkest = int(oklab(modes)[:, 0].argmin())
         modes, weights = modes[darkest : darkest + 1], weights[darkest : darkest + 1]
     elif settings.count is not None and method != "ink":
-        modes, weights, joined = reduce_modes(modes, weights, settings.count, pinned)
+        modes, weights, beside = _twins_first(ground, flat.compressed, modes, weights, pinned)
+        modes, weights, joined = reduce_modes(modes, weights, settings.count + beside, pinned + beside)
         findings += [Finding("joined", details={"one": _key(one), "other": _key(other), "name": plain_name(rgb_of(_key(one)))})
                      for one, other in joined[-MOST_JOINED:]]
     if shades is not None:
@@ -243,11 +244,32 @@ def _with_ground(modes: NDArray[np.float64], ground: Ground) -> NDArray[np.float
     return np.concatenate([modes, np.array([ground.rgb], float)]) if ground.mask.any() else modes
 
 
+def _twins_first(
+    ground: Ground, compressed: bool, modes: NDArray[np.float64], weights: NDArray[np.float64], pinned: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64], int]:
+    """The modes in an order where those that may be the background follow the pinned ones, and how many they are.
+
+    Paper that is shut in by the drawing is no colour that a person counts, so none of the colours asked for is given up for it.
+    """
+    alike = _is_twin(modes, ground, compressed)
+    alike[:pinned] = False
+    order = np.concatenate([np.arange(pinned), np.flatnonzero(alike), pinned + np.flatnonzero(~alike[pinned:])])
+    return modes[order], weights[order], int(alike.sum())
+
+
+def _is_twin(colours: NDArray, ground: Ground, compressed: bool) -> NDArray[np.bool_]:
+    """Which colours look like the background's own. colours : (N, 3), levels."""
+    if not ground.mask.any() or not ground.has_colour:
+        return np.zeros(len(colours), bool)
+    away = np.abs(colours.astype(float) - np.array(ground.rgb)).max(axis=1)
+    return np.asarray(away <= (COMPRESSED_TWIN if compressed else TWIN))
+
+
 def _part_twins(labels: NDArray[np.uint8], ground: Ground, colours: NDArray[np.uint8], compressed: bool) -> NDArray[np.uint8]:
     """Tell the background from a palette colour that looks the same: it is background where it hangs together with it, and
     where it is no more than a scrap that nobody was offered as enclosed."""
-    alike = np.abs(colours.astype(int) - np.array(ground.rgb)).max(axis=1) <= (COMPRESSED_TWIN if compressed else TWIN)
-    if not alike.any() or not ground.mask.any() or not ground.has_colour:
+    alike = _is_twin(colours, ground, compressed)
+    if not alike.any():
         return labels
     twin = int(np.flatnonzero(alike)[0]) + 1
     either = ((labels == 0) | (labels == twin)).astype(np.uint8)
