@@ -115,7 +115,7 @@ def test_only_what_is_inside_stays() -> None:
     """A picture cropped inside a shape: the page is what is left."""
     blue, _ = keys()
     document = job(("shape", {"made": {"form": "ellipse", "width_mm": 30, "height_mm": 30}, "place": {"x_mm": 0, "y_mm": 0},
-                              "part": {"kind": "keeps"}}))
+                              "part": {"kind": "keeps"}}), build="stacked")
     left = areas(document)
     assert left[blue] == pytest.approx(np.pi * 225, rel=1e-3)
     assert made(document).artwork.width == pytest.approx(30, abs=1e-6)

@@ -59,16 +59,16 @@ def records(result: MakeResult, *colours: tuple[int, int, int], **more: Any) -> 
 
 
 def test_a_pair_meets_in_its_own_way_and_all_others_as_before() -> None:
-    plain = {build: made(document(build=build)) for build in ("whole", "flush")}
-    own = records(plain["whole"], INK, RED)
-    mixed = made(document(build="whole", records=own, meetings=[{"lower": "-0", "upper": "-1", "build": "flush"}]))
+    plain = {build: made(document(build=build)) for build in ("stacked", "flush")}
+    own = records(plain["stacked"], INK, RED)
+    mixed = made(document(build="stacked", records=own, meetings=[{"lower": "-0", "upper": "-1", "build": "flush"}]))
     # The blue no longer runs under the red disc, but still under the gold one, which lies on the red.
     red, gold = flat(plain["flush"], RED), flat(plain["flush"], GOLD)
-    wanted = shapely.difference(flat(plain["whole"], INK), red)
+    wanted = shapely.difference(flat(plain["stacked"], INK), red)
     assert shapely.symmetric_difference(flat(mixed, INK), wanted).area < 1e-3
     assert shapely.intersection(flat(mixed, INK), gold).area == pytest.approx(gold.area, rel=1e-3)
     for colour in (RED, GOLD):
-        assert shapely.symmetric_difference(flat(mixed, colour), flat(plain["whole"], colour)).area < 1e-9
+        assert shapely.symmetric_difference(flat(mixed, colour), flat(plain["stacked"], colour)).area < 1e-9
     lapped = made(document(build="flush", lap_mm=1.5, records=own, meetings=[{"lower": "-0", "upper": "-1", "build": "lapped"}]))
     under = shapely.intersection(flat(lapped, INK), red)
     band = shapely.intersection(flat(plain["flush"], INK).buffer(1.5, quad_segs=64), red)
@@ -102,7 +102,7 @@ def test_a_backing_is_the_outline_at_its_distance(kind: str, corners: str, windo
 
 def test_no_film_lies_on_film() -> None:
     gap = 0.4
-    plain = made(document(build="whole", material="heat-transfer vinyl"))
+    plain = made(document(build="stacked", material="heat-transfer vinyl"))
     assert thickest(plain.artwork).films == 4
     clear = made(document(build="whole", material="heat-transfer vinyl", knock_out=True, knock_mm=gap,
                           backing={"kind": "margin", "margin_mm": 2}))
@@ -119,10 +119,10 @@ def test_no_film_lies_on_film() -> None:
     red = shapely.difference(shapely.affinity.translate(flat(flush, RED), left, top), gold.buffer(gap, quad_segs=64))
     assert shapely.symmetric_difference(flat(clear, RED), red).area < 0.01 * red.area
     # On other material nothing is left out.
-    assert thickest(made(document(build="whole", material="card", knock_out=True)).artwork).films == 4
+    assert thickest(made(document(build="stacked", material="card", knock_out=True)).artwork).films == 4
 
 
-@pytest.mark.parametrize("build", ["whole", "lapped", "flush"])
+@pytest.mark.parametrize("build", ["whole", "lapped", "flush", "stacked"])
 def test_the_thickest_place_is_where_most_films_lie(build: str) -> None:
     artwork = made(document(build=build, lap_mm=2)).artwork
     shapes = [layer_polygons(one) for one in artwork.layers]

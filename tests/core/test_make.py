@@ -73,7 +73,7 @@ def test_two_pictures_lie_side_by_side_and_are_what_each_was_alone() -> None:
     assert {hold.item for hold in shared.holds} == {"picture-1", "picture-2"}
 
 
-@pytest.mark.parametrize("build", ["whole", "lapped", "flush"])
+@pytest.mark.parametrize("build", ["auto", "whole", "lapped", "flush", "stacked"])
 def test_two_pictures_reach_a_file_in_every_build(build: str) -> None:
     result = made(two(layers={"build": build}))
     for kind in EXPORTERS:
@@ -206,7 +206,7 @@ def test_what_changed_is_told_field_by_field() -> None:
     assert ("items",) in before.without_item("picture-2").changed_since(before)
 
 
-@pytest.mark.parametrize("version", [1, 2, 3])
+@pytest.mark.parametrize("version", [1, 2, 3, 4])
 def test_documents_of_every_version_are_read(version: int) -> None:
     data = json.loads((DOCUMENTS / f"version-{version}.json").read_text())
     assert data["version"] == version
@@ -222,12 +222,12 @@ def test_documents_of_every_version_are_read(version: int) -> None:
         "#2f5d7c", "#f2c14e"]
 
 
-@pytest.mark.parametrize("data", [{}, {"version": 1}, {"version": 4, "name": "x"}, {"version": 2, "name": "x", "items": []},
+@pytest.mark.parametrize("data", [{}, {"version": 1}, {"version": 5, "name": "x"}, {"version": 2, "name": "x", "items": []},
                                   {"version": 1, "name": "x", "items": "none"}])
 def test_a_document_that_cannot_be_read_says_so(data: dict[str, Any]) -> None:
     with pytest.raises(DocumentError) as refused:
         read_document(data)
-    assert refused.value.code == ("document_newer" if data.get("version") == 4 else "document_unreadable")
+    assert refused.value.code == ("document_newer" if data.get("version") == 5 else "document_unreadable")
 
 
 # Layers that something was said about

@@ -155,9 +155,10 @@ def test_layers_fit_each_other(build: str) -> None:
 
 def test_whole_layers_drop_nodes_that_no_line_needs() -> None:
     halves = [(shapely.box(20, 20, 100, 60), INK), (shapely.box(20, 60, 100, 100), RED)]
-    artwork = trace(painted(halves, 120, 120)).artwork
-    assert artwork.layers[0].node_count == 4
-    assert artwork.layers[0].pieces[0].area == pytest.approx(6400, rel=1e-3)
+    for build, area in (("whole", 80 * 40.5), ("stacked", 6400)):
+        artwork = trace(painted(halves, 120, 120), layers={"build": build}).artwork
+        assert artwork.layers[0].node_count == 4
+        assert artwork.layers[0].pieces[0].area == pytest.approx(area, rel=1e-3)
 
 
 def test_order_names_and_colours_are_the_persons() -> None:

@@ -2,7 +2,8 @@
 
 Version 1 had one picture, its layers among the steps of its course, and named layers by their colour. What was said about
 a layer now holds on to (item, colour) and has an id. Version 2 told the smallest piece in the Colours step; now it is a rule
-of the Pieces step, for pieces and windows alike.
+of the Pieces step, for pieces and windows alike. In version 3 the build "whole", which was also the default, ran every layer on
+under all above it; that is called "stacked" now.
 """
 
 from __future__ import annotations
@@ -16,7 +17,7 @@ from bisectum.core.errors import DocumentError
 from bisectum.core.job import JobDocument
 from bisectum.core.patterns import ITEM_ID
 
-NEWEST = 3
+NEWEST = 4
 
 
 def read_document(data: dict[str, Any]) -> JobDocument:
@@ -26,8 +27,10 @@ def read_document(data: dict[str, Any]) -> JobDocument:
         raise DocumentError("This job was made by a newer Bisectum; start that one to open it.", code="document_newer",
                             version=version)
     try:
-        data = _from_first(data) if version == 1 else data
-        return JobDocument.model_validate(_from_second(data) if data.get("version") == 2 else data)
+        for older, bring_forward in enumerate((_from_first, _from_second, _from_third), 1):
+            if data.get("version") == older:
+                data = bring_forward(data)
+        return JobDocument.model_validate(data)
     except (ValidationError, KeyError, TypeError, AttributeError) as error:
         raise DocumentError("The settings of this job cannot be read any more. Its pictures are kept; take it out as a bundle.",
                             code="document_unreadable") from error
@@ -73,6 +76,19 @@ def _from_second(data: dict[str, Any]) -> dict[str, Any]:
             item = {**item, "course": {**course, "colours": colours}}
         items.append(item)
     return {**data, "version": 3, "items": items}
+
+
+def _from_third(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 to version 4."""
+    make = dict(data.get("make", {}))
+    layers = {"build": "whole", **make.get("layers", {})}
+    meetings = [{**one, "build": _stacked(one["build"])} for one in layers.get("meetings", [])]
+    make["layers"] = {**layers, "build": _stacked(layers["build"]), "meetings": meetings}
+    return {**data, "version": 4, "make": make}
+
+
+def _stacked(build: str) -> str:
+    return "stacked" if build == "whole" else build
 
 
 def _name_of(old: dict[str, Any]) -> str:

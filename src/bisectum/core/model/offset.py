@@ -54,15 +54,23 @@ def outlines(planar: PlanarMap, inside: NDArray[np.bool_], windows: Windows = "k
 
     windows: whether those within are among them. Returns (S, 4, 2), (S,) straight, and where each begins : (R + 1,).
     """
+    return outlines_and_beyond(planar, inside, windows)[:3]
+
+
+def outlines_and_beyond(
+    planar: PlanarMap, inside: NDArray[np.bool_], windows: Windows = "keep"
+) -> tuple[NDArray[np.float64], NDArray[np.bool_], NDArray[np.int64], NDArray[np.int32]]:
+    """The outlines of faces, and for each segment the face on its other side : (S,), -1 for the open page."""
     areas = planar.half_areas()
     loops = [loop for _, loop in planar.loops(inside) if windows == "keep" or areas[loop].sum() > 0]
     walks = [planar.walk(half) for loop in loops for half in loop]
     of_chain = np.diff(planar.first)
     sizes = np.array([of_chain[np.array(loop) >> 1].sum() for loop in loops], np.int64)
     if not walks:
-        return np.empty((0, 4, 2)), np.empty(0, bool), np.zeros(1, np.int64)
+        return np.empty((0, 4, 2)), np.empty(0, bool), np.zeros(1, np.int64), np.empty(0, np.int32)
+    halves = np.concatenate(loops)
     return (np.concatenate([walk[0] for walk in walks]), np.concatenate([walk[1] for walk in walks]),
-            np.concatenate([[0], np.cumsum(sizes)]))
+            np.concatenate([[0], np.cumsum(sizes)]), np.repeat(planar.sides.ravel()[halves], of_chain[halves >> 1]))
 
 
 def outlines_of_faces(planar: PlanarMap, faces: Collection[int]) -> dict[int, tuple[NDArray[np.float64], NDArray[np.bool_]]]:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.model.artwork import Piece
-from bisectum.core.model.outlined import pieces_of_faces
+from bisectum.core.model.outlined import connected_faces, pieces_of_faces
 from bisectum.core.model.planar_map import PlanarMap
 from bisectum.core.progress import Part, Progress
 from bisectum.core.steps.layers.knock_out import clear_of_film
@@ -54,13 +55,35 @@ def pieces_of_layers(
             pieces.append(clear_of_film(planar, with_page(own), with_page(above), ways.gap, part))
             continue
         under = _under(layers_on, layer, order[place + 1 :]) & ~own
-        whole, lapped = (under & np.isin(seen, [upper for upper in order if ways.build(layer, upper) == build])
-                         for build in ("whole", "lapped"))
+        by_build = {build: under & np.isin(seen, [upper for upper in order if ways.build(layer, upper) == build])
+                    for build in get_args(Build)}
+        solid = own | by_build["stacked"]
+        solid |= _whole_below(planar, solid, (layers_on == layer).any(axis=1), by_build["whole"])
+        lapped = (by_build["whole"] | by_build["lapped"]) & ~solid
         if not lapped.any():
-            pieces.append(pieces_of_faces(planar, with_page(own | whole), bool(whole.any()), part))
+            pieces.append(pieces_of_faces(planar, with_page(solid), bool((solid & ~own).any()), part))
         else:
-            pieces.append(lapped_pieces(planar, with_page(own | whole), with_page(lapped), ways.lap, part))
+            pieces.append(lapped_pieces(planar, with_page(solid), with_page(lapped), ways.lap, part))
     return pieces
+
+
+def _whole_below(
+    planar: PlanarMap, solid: NDArray[np.bool_], there: NDArray[np.bool_], above: NDArray[np.bool_]
+) -> NDArray[np.bool_]:
+    """The covered faces that make the pieces of a layer whole; (F,) bool.
+
+    These are the layer's faces under other items, where they hang together with what is seen of it, and what lies above and is
+    surrounded by the layer alone. solid : (F,), what the layer has already; there : (F,), where one of its items has it;
+    above : (F,), what covers it.
+    """
+    hidden = above & there
+    group = connected_faces(planar, with_page(solid | hidden))[:-1]
+    hidden &= np.isin(group, np.unique(group[solid]))
+    solid = with_page(solid | hidden)
+    set_in = with_page(above) & ~solid
+    group, areas, beyond = connected_faces(planar, set_in), planar.half_areas(), planar.sides.ravel()
+    surrounded = [group[face] for face, loop in planar.loops(set_in) if areas[loop].sum() > 0 and solid[beyond[loop]].all()]
+    return hidden | (set_in & np.isin(group, surrounded))[:-1]
 
 
 def _under(layers_on: NDArray[np.intp], layer: int, above: list[int]) -> NDArray[np.bool_]:

@@ -13,7 +13,7 @@ MOST_LAYERS = 256
 MOST_ANCHORS = 200
 MOST_CLOTHS = 8
 LONGEST_CLOTH = 40
-Build = Literal["whole", "lapped", "flush"]
+Build = Literal["whole", "lapped", "flush", "stacked"]
 
 
 class Anchor(StepSettings):
@@ -109,12 +109,14 @@ class Variant(StepSettings):
 class LayersSettings(StepSettings):
     """The Layers step: how layers meet, in which order, what they are called and cut from, and the cloths they are for."""
 
-    build: Build = Field(
-        "whole", title="Whole: each layer runs on under all above it. Lapped: by a set lap. Flush: edge to edge"
+    build: Literal["auto", Build] = Field(
+        "auto", title="Whole: pieces have no holes where something lies on them, and lap under their neighbours. Lapped: the lap "
+                      "only. Flush: edge to edge. Stacked: each layer runs on under all above it. Automatic: flush for film that "
+                      "is pressed on, whole for all else"
     )
     meetings: tuple[Meeting, ...] = Field((), max_length=1000, title="Pairs of layers that meet in another way")
     lap_mm: float = Field(
-        0.5, ge=0.05, le=10, title="How far a lapped layer reaches under those above it",
+        0.5, ge=0.05, le=10, title="How far a whole or lapped layer reaches under those that it borders",
         json_schema_extra={"unit": "mm", "step": 0.05},
     )
     order: tuple[str, ...] = Field(

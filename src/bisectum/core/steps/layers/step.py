@@ -31,10 +31,10 @@ from bisectum.core.steps.layers.meet import Ways, pieces_of_layers, seen_of
 from bisectum.core.steps.layers.order import as_laid, lies_below, light_to_dark, natural_order, with_wishes
 from bisectum.core.steps.layers.perforate import perforated
 from bisectum.core.steps.layers.reversed import reversed_pieces
-from bisectum.core.steps.layers.settings import CutFrom, LayersSettings
+from bisectum.core.steps.layers.settings import Build, CutFrom, LayersSettings
 from bisectum.core.steps.layers.too_fine import without_too_fine
 
-VERSION = 9
+VERSION = 10
 BACKING, REVERSE = "backing", "reverse"  # what stands in the place of an id for layers that are no colour
 NEAR_MM = 0.01  # how exactly outlines at a distance are drawn, and to spare
 SHORTEST_MM = 0.05  # of strokes: shorter ones no tool can make, and the numbers of a file hardly hold
@@ -72,8 +72,10 @@ def build_layers(
         raise SettingsError("At this size everything is too fine to be cut: make it larger.", code="all_too_fine")
     ways = _ways(settings, bound)
     cut = seen_of(on_faces) >= 0
+    pairs = _pairs(ways, order)
+    laps = "w" in pairs or "l" in pairs
     width, (pieces, extra) = _remembered(
-        memory, f"pieces/{_by_size(settings, arrangement.width)}/{sorted(ways.knocked)}/{_pairs(ways, order)}/{faces}/{order}",
+        memory, f"pieces/{_by_size(settings, arrangement.width, laps)}/{sorted(ways.knocked)}/{pairs}/{faces}/{order}",
         lambda: (arrangement.width, _pieces(planar, on_faces, cut, order, ways, settings, progress)))
     if width != arrangement.width:
         pieces = [tuple(piece.scaled(arrangement.width / width) for piece in own) for own in pieces]
@@ -86,7 +88,7 @@ def build_layers(
     findings += arrangement.findings
     if gone:
         findings.append(Finding("too_fine", details={"count": gone}))
-    artwork = Artwork(tuple(layers), arrangement.width, arrangement.height, settings.build, tuple(findings), gone, settings.cloth)
+    artwork = Artwork(tuple(layers), arrangement.width, arrangement.height, _build_of(settings), tuple(findings), gone, settings.cloth)
     return artwork.with_room(room)
 
 
@@ -131,19 +133,28 @@ def _ways(settings: LayersSettings, bound: list[Bound]) -> Ways:
     ids = [own.record.id if own.record is not None else "" for own in bound]
     pairs = {(meeting.lower, meeting.upper): meeting.build for meeting in settings.meetings}
     stocks = [own.record.stock if own.record is not None else None for own in bound]
-    knocked = frozenset(number for number, stock in enumerate(stocks) if settings.knock_out
-                        and (stock.kind if stock else settings.material) in PRESSED)
-    return Ways(lambda lower, upper: pairs.get((ids[lower], ids[upper]), settings.build), settings.lap_mm, knocked,
-                settings.knock_mm)
+    pressed = frozenset(number for number, stock in enumerate(stocks) if (stock.kind if stock else settings.material) in PRESSED)
+
+    def build(lower: int, upper: int) -> Build:
+        by_itself: Build = "flush" if lower in pressed else "whole"
+        return pairs.get((ids[lower], ids[upper]), by_itself if settings.build == "auto" else settings.build)
+
+    return Ways(build, settings.lap_mm, pressed if settings.knock_out else frozenset(), settings.knock_mm)
 
 
 def _pairs(ways: Ways, order: list[int]) -> str:
     return "".join(ways.build(lower, upper)[0] for place, lower in enumerate(order) for upper in order[place + 1 :])
 
 
-def _by_size(settings: LayersSettings, width: float) -> str:
+def _build_of(settings: LayersSettings) -> Build:
+    """How layers meet that nothing else was said of."""
+    if settings.build == "auto":
+        return "flush" if settings.material in PRESSED else "whole"
+    return settings.build
+
+
+def _by_size(settings: LayersSettings, width: float, laps: bool) -> str:
     """What of the settings makes pieces that are not of one shape at every size."""
-    laps = settings.build == "lapped" or any(meeting.build == "lapped" for meeting in settings.meetings)
     parts = [settings.lap_mm if laps else "", settings.knock_mm if settings.knock_out else "",
              settings.backing.digest if settings.backing.kind != "none" else "",
              settings.reverse.digest if settings.reverse.within != "none" else ""]
