@@ -404,8 +404,9 @@ def test_a_grey_drawing_keeps_its_body(
     """An owl: a body of one grey that touches the paper, dark things beside and in it."""
     body, dark = circle(150, 170, 100), (20, 20, 20)
     shapes = [(circle(150, 170, 105), dark)] * outlined + [
-        (body, grey), (turned_square(150, 70, 30, 40), dark), (circle(110, 140, 30), (250, 250, 250)), (circle(110, 140, 12), dark),
-        (circle(190, 140, 30), (250, 250, 250)), (circle(190, 140, 12), dark), (turned_square(150, 185, 30, 45), (165, 121, 57))]
+        (body, grey), (turned_square(150, 70, 30, 40), dark), (circle(110, 140, 30), (250, 250, 250)),
+        (circle(110, 140, 12), dark), (circle(190, 140, 30), (250, 250, 250)), (circle(190, 140, 12), dark),
+        (turned_square(150, 185, 30, 45), (165, 121, 57))]
     rgba = painted(shapes, 300, 300, paper)
     if spoilt == "jpeg":
         rgba = compressed(rgba, 80)

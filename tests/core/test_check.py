@@ -159,7 +159,8 @@ def repaired(document: JobDocument, check: CutCheck, code: str) -> JobDocument:
 
 
 @pytest.mark.parametrize(("code", "width", "make"), [
-    ("narrow_neck", 40.0, {}), ("small_piece", 20.0, {}), ("film_on_film", 60.0, {"layers": {"material": "heat-transfer vinyl"}}),
+    ("narrow_neck", 40.0, {}), ("small_piece", 20.0, {}),
+    ("film_on_film", 60.0, {"layers": {"build": "stacked", "material": "heat-transfer vinyl"}}),
     ("not_mirrored", 60.0, {"layers": {"material": "flock"}, "sheets": {"mirror": "none"}}),
     ("larger_than_mat", 400.0, {}),
 ])

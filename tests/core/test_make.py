@@ -73,6 +73,33 @@ def test_two_pictures_lie_side_by_side_and_are_what_each_was_alone() -> None:
     assert {hold.item for hold in shared.holds} == {"picture-1", "picture-2"}
 
 
+def test_colours_that_look_the_same_are_one_layer_until_they_are_parted() -> None:
+    nearly = tuple(value + 2 for value in RED)
+    shape = {"made": {"form": "rectangle", "width_mm": 9, "height_mm": 9}, "place": {"x_mm": 300, "y_mm": 0}}
+    for colour, layers in ((nearly, 3), ((RED[0] - 40, *RED[1:]), 4)):
+        fields = {**shape, "made": {**shape["made"], "colour": "#{:02x}{:02x}{:02x}".format(*colour)}}
+        document = two().with_made("shape", "box", fields)
+        assert len(made(document).artwork.layers) == layers
+    near = two().with_made("shape", "box", {**shape, "made": {**shape["made"], "colour": "#{:02x}{:02x}{:02x}".format(*nearly)}})
+    shared = next(layer for layer in made(near).artwork.layers if len(layer.holds) == 3)
+    anchors = [{"item": hold.item, "colour": hold.colour, "x": hold.x, "y": hold.y} for hold in shared.holds]
+    parted = near.with_make_step("layers", {"records": [{"id": "", "anchors": anchors[:2]}, {"id": "", "anchors": anchors[2:]}]})
+    assert len(made(parted).artwork.layers) == 4
+
+
+def test_a_record_sent_before_its_id_was_known_is_the_same_one() -> None:
+    """Two quick presses: the second was made on the state before the first was answered."""
+    document = two()
+    held = [layer.holds for layer in made(document).artwork.layers]
+    records = [{"id": "", "anchors": [{"item": one.item, "colour": one.colour, "x": one.x, "y": one.y} for one in holds]}
+               for holds in held]
+    first = document.with_make_step("layers", {"records": records, "order": ["-2", "-0", "-1"]})
+    second = first.with_make_step("layers", {"records": records, "order": ["-2", "-1", "-0"]})
+    names = [record.id for record in first.make.layers.records]
+    assert [record.id for record in second.make.layers.records] == names and second.minted == first.minted
+    assert second.make.layers.order == (names[2], names[1], names[0])
+
+
 @pytest.mark.parametrize("build", ["auto", "whole", "lapped", "flush", "stacked"])
 def test_two_pictures_reach_a_file_in_every_build(build: str) -> None:
     result = made(two(layers={"build": build}))

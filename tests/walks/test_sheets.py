@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 import svgelements
 from numpy.typing import NDArray
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from bisectum.core.formats.svg.read import read_svg
 from tests.walks.test_strokes import result
@@ -35,6 +35,51 @@ def fill_drawer(page: Page) -> None:
         const body = JSON.stringify({ version, stocks });
         await fetch("/api/stocks", { method: "PUT", headers: { "Content-Type": "application/json" }, body });
     }""", stocks)
+
+
+def names_of_layers(page: Page) -> list[str]:
+    return [box.input_value() for box in layer_names(page).all()]
+
+
+def layer_names(page: Page) -> Locator:
+    return page.get_by_role("list").get_by_label(re.compile("^Name of "))
+
+
+def test_a_press_moves_a_layer_by_one_place_however_slow_the_server(page: Page, pictures: Path) -> None:
+    """Each answer is held back, and presses follow at once; then as many undos."""
+    bring(page, pictures / "lighthouse.png")
+    wait_ready(page)
+    step(page, "Layers")
+    expect(layer_names(page)).to_have_count(6)
+    before = names_of_layers(page)
+
+    page.evaluate("""() => {
+        window.atOnce = window.fetch;
+        window.fetch = (...asked) => new Promise((go) => setTimeout(go, 700)).then(() => window.atOnce(...asked));
+    }""")
+    wanted = list(before)
+    for name, by in ((before[5], -1), (before[5], -1), (before[0], 1), (before[3], -1)):
+        at = wanted.index(name)
+        wanted[at], wanted[at + by] = wanted[at + by], wanted[at]
+        page.get_by_role("button", name=f"Move {name} {'up' if by < 0 else 'down'}", exact=True).click()
+        assert names_of_layers(page) == wanted
+    page.get_by_label(f"Name of {wanted[2]}").press("Alt+ArrowDown")
+    wanted[2], wanted[3] = wanted[3], wanted[2]
+    assert names_of_layers(page) == wanted
+    page.wait_for_timeout(700 * 2 * 5)
+    page.evaluate("() => { window.fetch = window.atOnce; }")
+    wait_ready(page)
+    assert [layer["name"] for layer in result(page)["layers"]] == wanted
+    assert names_of_layers(page) == wanted
+    for _ in range(5):
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(600)
+    wait_ready(page)
+    assert [layer["name"] for layer in result(page)["layers"]] == before
+    page.get_by_role("button", name="Join all layers").click()
+    expect(layer_names(page)).to_have_count(1)
+    wait_ready(page)
+    assert len(result(page)["layers"]) == 1
 
 
 def to_sheets(page: Page, count: int, timeout: float = 40_000) -> None:

@@ -17,14 +17,14 @@ import { unfold } from "./fold";
 
 const hold = (colour: string) => ({ item: "picture-1", colour, x: 0.5, y: 0.5 });
 const layers = [
-  { id: "", holds: [hold("#2f5d7c")], key: "#2f5d7c", name: "Blue", colour: "#2f5d7c", pieces: 1, windows: 0, nodes: 8, area_mm2: 90, path: "M0,0L1,0L1,1Z", strokes: [] },
-  { id: "layer-2", holds: [hold("#c8452f")], key: "#c8452f", name: "Red", colour: "#c8452f", pieces: 3, windows: 0, nodes: 12, area_mm2: 30, path: "M0,0L1,0L1,1Z", strokes: [] },
+  { id: "", holds: [hold("#2f5d7c")], key: "#2f5d7c", name: "Blue", colour: "#2f5d7c", pieces: 1, windows: 0, nodes: 8, area_mm2: 90, path: "M0,0L1,0L1,1Z", strokes: [], runs_under: [] },
+  { id: "layer-2", holds: [hold("#c8452f")], key: "#c8452f", name: "Red", colour: "#c8452f", pieces: 3, windows: 0, nodes: 12, area_mm2: 30, path: "M0,0L1,0L1,1Z", strokes: [], runs_under: [] },
 ];
 const facts = {
   picture: { format: "PNG", width_px: 600, height_px: 887, dpi: null, mm_per_px: 0.25 },
   background: { kind: "plain", share: 0.75, reach: 1, colour: [255, 255, 255], enclosed: [[1, 2, 3], [4, 5, 6]] },
   colours: { method: "flat", found: 2, absorbed: 3, palette: [{ key: "#2f5d7c", name: "Blue", share: 0.9, small: false }] },
-  lines: { segments: 20, straight: 5, deviation_mm: 0.084, cut_length_mm: 1234, repaired: 0, strokes: [] },
+  lines: { segments: 20, straight: 5, deviation_mm: 0.084, cut_length_mm: 1234, repaired: 0, strokes: [], runs_under: [] },
   pieces: { here: 12, gone: 3, kept: 0, marks: [], bridges: [], missed: [], suggestions: [] },
 };
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
-import type { Layer, LaidPart, LayerRecord, Plan, PlanSheet } from "@/api/types";
-import { withNames, withParted } from "@/core/layerRecords";
+import type { Layer, LaidPart, LayerRecord, LayersSettings, Plan, PlanSheet } from "@/api/types";
+import { inOrder, withMerged, withNames, withOrder, withParted, withRecord } from "@/core/layerRecords";
 import { extent, flipped, foundAgain, handOf, isSame, moved, onTable, through, withMoved } from "@/core/sheets";
 
 const sheet = (width: number, height: number, mirrored = false): PlanSheet => ({ width, height, mirrored, places: [] }) as unknown as PlanSheet;
@@ -85,6 +85,38 @@ describe("layers that are referred to", () => {
     const named = withNames([layer("", "#333333"), layer("layer-4", "#111111", "#222222")], { records });
     expect(named.names).toEqual(["-1", "layer-4"]);
     expect(named.records[1]?.anchors).toEqual([hold("#333333")]);
+  });
+
+  it("change places once for each press, however late the result comes", () => {
+    const layers = ["#111111", "#222222", "#333333"].map((colour) => layer("", colour));
+    let settings: Pick<LayersSettings, "records" | "order"> = { records: [], order: [] };
+    const shown = (): string[] => inOrder(layers, settings).map(({ holds }) => holds[0]!.colour);
+    for (const [from, to, wanted] of [[2, 1, "132"], [1, 0, "312"], [1, 2, "321"]] as const) {
+      const change = withOrder(inOrder(layers, settings), from, to, settings);
+      expect(new Set(change!.order).size).toBe(3);
+      settings = change!;
+      expect(shown().map((colour) => colour[1]).join("")).toBe(wanted);
+    }
+    expect(settings.records.length).toBe(3);
+    expect(withOrder(layers, 2, 3, settings)).toBeNull();
+    expect(withOrder(layers, 0, -1, settings)).toBeNull();
+    // The server's ids come with the next state, before the layers know them.
+    const named = settings.records.map((record, i) => ({ ...record, id: `layer-${i + 2}` }));
+    const after = { records: named, order: settings.order.map((name) => `layer-${Number(name.slice(1)) + 2}`) };
+    expect(inOrder(layers, after).map(({ holds }) => holds[0]!.colour[1]).join("")).toBe("321");
+    expect(withOrder(inOrder(layers, after), 0, 1, after)!.records).toEqual(named);
+  });
+
+  it("are named twice in one record", () => {
+    const one = layer("", "#333333");
+    const first = withRecord(one, { name: "Sea" }, { records: [] });
+    expect(withRecord(one, { colour: "#00ff00" }, first).records).toMatchObject([{ name: "Sea", colour: "#00ff00" }]);
+  });
+
+  it("are made one, all of them", () => {
+    const all = [layer("", "#333333"), layer("layer-4", "#111111", "#222222"), layer("", "#444444")];
+    const { records: joined } = withMerged(all, { records });
+    expect(joined.map(({ anchors }) => anchors.map(({ colour }) => colour))).toEqual([["#444444", "#111111", "#222222", "#333333"]]);
   });
 
   it("are parted into what they were", () => {

@@ -48,9 +48,11 @@ class Page(StrEnum):
 
 
 class Build(StrEnum):
+    auto = "auto"
     whole = "whole"
     lapped = "lapped"
     flush = "flush"
+    stacked = "stacked"
 
 
 class Fill(StrEnum):
@@ -123,7 +125,7 @@ def trace(
     stocks: StocksOption = None,
     width: Annotated[str | None, typer.Option(help="Finished width, such as 120mm or 4.7in.")] = None,
     page: Annotated[Page, typer.Option(help="What the page shows and the width measures.")] = Page.artwork,
-    build: Annotated[Build, typer.Option(help="How layers meet.")] = Build.whole,
+    build: Annotated[Build, typer.Option(help="How layers meet.")] = Build.auto,
     lap: Annotated[str, typer.Option(help="How far a lapped layer reaches under those above, such as 0.5mm.")] = "0.5mm",
     lines: Annotated[Drawn, typer.Option(help="Strokes by their middles, or as filled pieces.")] = Drawn.auto,
     score: Annotated[Score, typer.Option(help="Fold along dashes and cut outlines, or draw all strokes.")] = Score.auto,

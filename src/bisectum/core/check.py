@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +21,7 @@ from bisectum.core.repairs import Repair, Whereabouts, lettering_of, repairs_of
 from bisectum.core.steps.check.flaw import Flaw
 from bisectum.core.steps.check.settings import Ignored
 from bisectum.core.steps.check.step import check_artwork
+from bisectum.core.steps.layers.thickness import MANY, thickest
 from bisectum.core.steps.sheets.marks import reach_of
 from bisectum.core.steps.sheets.split import is_larger
 from bisectum.core.steps.sheets.step import Desk
@@ -58,7 +59,7 @@ def check_make(
 ) -> CutCheck:
     """desk: as for laying out sheets. told: findings of items that belong here. Raises: Cancelled."""
     artwork = result.artwork
-    flaws = [*_of_sheets(document, artwork, desk), *_of_items(document, result),
+    flaws = [*_of_sheets(document, artwork, desk), *_of_items(document, result), *_of_thickness(artwork, desk),
              *(Flaw(finding) for finding in told), *check_artwork(artwork, desk.kind, document.make.check, progress)]
     where = Whereabouts(document, result)
     found = tuple(_checked(flaw, where) for flaw in flaws)
@@ -89,6 +90,14 @@ def _is_same(one: Ignored, other: Ignored, where: Whereabouts) -> bool:
         return True
     away = np.hypot(one.x - other.x, one.y - other.y) * where.result.placement(one.item).scale
     return bool(away <= NEAR_MM)
+
+
+def _of_thickness(artwork: Artwork, desk: Desk) -> Iterator[Flaw]:
+    """More films over each other than can be pressed or bent. Card is stacked on purpose."""
+    films = replace(artwork, layers=tuple(layer for layer in artwork.layers if desk.kind(layer) != "card"))
+    thick = thickest(films)
+    if thick.is_many:
+        yield Flaw(Finding("many_films", "note", at=thick.at, value=thick.films, limit=MANY))
 
 
 def _of_sheets(document: JobDocument, artwork: Artwork, desk: Desk) -> Iterator[Flaw]:

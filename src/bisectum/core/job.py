@@ -7,7 +7,7 @@ Documents of older forms are brought forward by core/older.py.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Annotated, Any, Literal, Self, cast
 
 from pydantic import Field, StringConstraints, model_validator
@@ -19,7 +19,7 @@ from bisectum.core.patterns import ITEM_ID, SHA256
 from bisectum.core.steps.arrange.settings import ArrangeSettings, Part, Place
 from bisectum.core.steps.check.settings import CheckSettings
 from bisectum.core.steps.layers.opposite import is_dark
-from bisectum.core.steps.layers.settings import LayersSettings
+from bisectum.core.steps.layers.settings import LayerRecord, LayersSettings
 from bisectum.core.steps.settings import StepSettings
 from bisectum.core.steps.sheets.settings import SheetsSettings
 
@@ -218,7 +218,7 @@ class JobDocument(StepSettings):
         """
         minted = self.minted
         if step == "layers":
-            settings, minted = _with_ids(settings, minted)
+            settings, minted = _with_ids(_with_known_ids(settings, self.make.layers.records), minted)
         changed = getattr(self.make, step).with_fields(settings)
         return self._with(make=self.make.with_fields({step: changed}), minted=minted)
 
@@ -329,6 +329,26 @@ def _without(item: Item, gone: str) -> Item:
     if isinstance(item, BorderItem) and gone in item.made.around:
         item = item.with_fields({"made": item.made.with_fields({"around": tuple(n for n in item.made.around if n != gone)})})
     return item
+
+
+def _with_known_ids(settings: dict[str, Any], known: Sequence[LayerRecord]) -> dict[str, Any]:
+    """Give records without an id that of one which holds on to the same colours: the change was sent before its id was known."""
+    ids: dict[frozenset[tuple[Any, Any]], str] = {
+        frozenset((anchor.item, anchor.colour) for anchor in record.anchors): record.id for record in known}
+    taken = {record["id"] for record in settings.get("records", ()) if isinstance(record, dict) and record.get("id")}
+    records: list[Any] = []
+    renamed: dict[str, str] = {}
+    for number, record in enumerate(settings.get("records", ())):
+        if isinstance(record, dict) and not record.get("id"):
+            holds = frozenset((one.get("item"), one.get("colour")) for one in record.get("anchors", ()) if isinstance(one, dict))
+            if holds in ids and ids[holds] not in taken:
+                record = {**record, "id": ids[holds]}
+                renamed[f"-{number}"] = ids[holds]
+                taken.add(ids[holds])
+        records.append(record)
+    if not renamed:
+        return settings
+    return {name: records if name == "records" else _renamed(value, renamed) for name, value in settings.items()}
 
 
 def _with_ids(settings: dict[str, Any], minted: int) -> tuple[dict[str, Any], int]:

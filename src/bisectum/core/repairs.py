@@ -94,6 +94,8 @@ def _repairs(flaw: Flaw, where: Whereabouts) -> Iterator[Repair]:
     code = flaw.finding.code
     if code == "film_on_film":
         yield Repair("knock_out", (Edit("", "layers", {"knock_out": True}),))
+    elif code == "many_films" and where.document.make.layers.build == "stacked":
+        yield Repair("less_film", (Edit("", "layers", {"build": "auto"}),))
     elif code in ("not_mirrored", "mirrored_anyway"):
         yield Repair("mirror_by_material", (Edit("", "sheets", {"mirror": "by_material"}),))
     elif code == "reads_backwards":

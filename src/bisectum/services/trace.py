@@ -121,7 +121,7 @@ def _report(made: MakeResult, info: PictureInfo, seconds: dict[str, float], stoc
             {
                 "name": layer.name, "colour": layer.key, "pieces": len(layer.pieces),
                 "windows": sum(len(piece.windows) for piece in layer.pieces), "nodes": layer.node_count,
-                "area_mm2": round(sum(piece.area for piece in layer.pieces), 3),
+                "area_mm2": round(sum(piece.area for piece in layer.pieces), 3), "runs_under": list(layer.runs_under),
             }
             for layer in artwork.layers
         ],

@@ -2412,10 +2412,10 @@ export interface components {
         JobDocument: {
             /**
              * Version of the document's form
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /** The job's name */
             name: string;
             /** Items of the job, lowest first */
@@ -2507,7 +2507,7 @@ export interface components {
          * LayerOut
          * @description A layer as it is drawn: path is SVG path data in mm on the page, windows by the even-odd rule. id: empty as long as
          *     nothing was said about it; "backing" or "reverse" for what is no colour. stock: the id of what it is cut from, and its
-         *     kind, where that was said.
+         *     kind, where that was said. runs_under: names of the layers above that it runs on under.
          */
         LayerOut: {
             /** Id */
@@ -2536,6 +2536,8 @@ export interface components {
             stock: string;
             /** Kind */
             kind: ("adhesive vinyl" | "heat-transfer vinyl" | "flock" | "card" | "other") | null;
+            /** Runs Under */
+            runs_under: string[];
         };
         /**
          * LayerRecord
@@ -2559,18 +2561,18 @@ export interface components {
          */
         LayersSettings: {
             /**
-             * Whole: each layer runs on under all above it. Lapped: by a set lap. Flush: edge to edge
-             * @default whole
+             * Whole: pieces have no holes where something lies on them, and lap under their neighbours. Lapped: the lap only. Flush: edge to edge. Stacked: each layer runs on under all above it. Automatic: flush for film that is pressed on, whole for all else
+             * @default auto
              * @enum {string}
              */
-            build: "whole" | "lapped" | "flush";
+            build: "auto" | "whole" | "lapped" | "flush" | "stacked";
             /**
              * Pairs of layers that meet in another way
              * @default []
              */
             meetings: components["schemas"]["Meeting"][];
             /**
-             * How far a lapped layer reaches under those above it
+             * How far a whole or lapped layer reaches under those that it borders
              * @default 0.5
              */
             lap_mm: number;
@@ -3070,7 +3072,7 @@ export interface components {
              * How they meet
              * @enum {string}
              */
-            build: "whole" | "lapped" | "flush";
+            build: "whole" | "lapped" | "flush" | "stacked";
         };
         /** Move */
         Move: {
@@ -3856,8 +3858,11 @@ export interface components {
             ];
             /** Cut Length Mm */
             cut_length_mm: number;
-            /** Build */
-            build: string;
+            /**
+             * Build
+             * @enum {string}
+             */
+            build: "whole" | "lapped" | "flush" | "stacked";
             /** Layers */
             layers: components["schemas"]["LayerOut"][];
             /** Items */
@@ -4456,11 +4461,13 @@ export interface components {
         };
         /**
          * ThickestOut
-         * @description Where most films lie over each other: how many, and where, mm on the page.
+         * @description Where most films lie over each other: how many, whether that is hard to press or to bend, and where, mm on the page.
          */
         ThickestOut: {
             /** Films */
             films: number;
+            /** Many */
+            many: boolean;
             /** At */
             at: [
                 number,

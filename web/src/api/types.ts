@@ -32,6 +32,7 @@ export type Finding = Schemas["FindingOut"];
 export type CourseSettings = Schemas["CourseSettings"];
 export type MakeSettings = Schemas["MakeSettings"];
 export type LayersSettings = Schemas["LayersSettings"];
+export type Build = Result["build"];
 export type LayerRecord = Schemas["LayerRecord"];
 export type SheetsSettings = Schemas["SheetsSettings"];
 export type Glass = Schemas["GlassOut"];

@@ -67,7 +67,7 @@ export const howItGoes = {
     background: ["The background goes", "What is not cut is taken away, also where it is shut in. Click or stroke what was taken for it by mistake."],
     colours: ["Colours become layers", "Each layer is cut from one material. Pin a colour, merge two, or try a photograph in many ways side by side."],
     lines: ["Lines are drawn", "Smooth and closed, each used by both neighbours, so nothing gapes. Drag the seam: picture on one side, lines on the other."],
-    layers: ["Layers meet", "Whole ones run on underneath, lapped ones by a little, flush ones edge to edge. The strip beside the stage shows what lies on what."],
+    layers: ["Layers meet", "Whole pieces have no holes under what lies on them, lapped ones reach a little way under, flush ones meet edge to edge, stacked card runs on under all. The strip beside the stage shows what lies on what."],
     sheets: ["Sheets are laid", "A sheet for each material, in register, mirrored where it is pressed on."],
     check: ["It is cut, on the screen", "What is too thin is ringed and can be mended; the stand-in cutter cuts the very file you take along."],
     export: ["Files go along", "SVG, PDF, DXF, HPGL or PNG in real millimetres, read back and compared. A build sheet says what is put on in which order."],

@@ -59,7 +59,8 @@ class Hold:
 class Layer:
     """Everything cut from one stock. key: the palette colour it came from; rgb: the colour it is shown and cut in. id: given
     once the person has said something about it, else empty. holds: the colours of items it is made of. strokes: cut open,
-    folded or drawn, none left out. stock: what it is cut from, where that was said."""
+    folded or drawn, none left out. stock: what it is cut from, where that was said. runs_under: the names of the layers above
+    that its pieces run on under, the lowest first."""
 
     key: str
     name: str
@@ -69,6 +70,7 @@ class Layer:
     holds: tuple[Hold, ...] = ()
     strokes: Strokes = ()
     stock: Stock | None = None
+    runs_under: tuple[str, ...] = ()
 
     @property
     def rings(self) -> Iterator[Path]:

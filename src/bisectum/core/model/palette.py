@@ -15,7 +15,8 @@ MOST_COLOURS = 64
 class Colour:
     """A palette entry. share: its part of the picture without the background, 0..1. small: kept though it is small. role: 1,
     or higher for a second layer of the same colour. given_name: by the person, empty if none. pinned: exact on request.
-    tonal: one of the colours that a photograph is put into, so that it lies among them by its lightness."""
+    tonal: one of the colours that a photograph is put into, so that it lies among them by its lightness. of_page: the ink of
+    a page."""
 
     rgb: tuple[int, int, int]
     share: float
@@ -24,6 +25,7 @@ class Colour:
     given_name: str = ""
     pinned: bool = False
     tonal: bool = False
+    of_page: bool = False
 
     @property
     def key(self) -> str:

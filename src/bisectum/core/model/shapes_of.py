@@ -23,7 +23,8 @@ def polygon_of(piece: Piece, chord: float = CHORD_MM) -> BaseGeometry:
     """A piece with its windows, never empty. chord: how far its curves may lie off the polygon's sides, mm; less for what is
     small, so that nothing closes up."""
     outline, *windows = (flatten(ring.segments, min(chord, FINE * extent_of(ring))) for ring in piece.rings)
-    whole = shapely.make_valid(shapely.Polygon(outline, windows))
+    # Nothing but areas: lines among them could not be laid over other areas.
+    whole = shapely.make_valid(shapely.Polygon(outline, windows), method="structure", keep_collapsed=False)
     return whole if whole.area > 0 else shapely.MultiPoint(piece.outline.segments.reshape(-1, 2)).convex_hull
 
 

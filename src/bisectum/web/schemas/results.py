@@ -17,6 +17,8 @@ from bisectum.core.model.stock import StockKind
 from bisectum.core.model.stroke import Role
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.steps.layers.edge_view import Bar
+from bisectum.core.steps.layers.settings import Build
+from bisectum.core.steps.layers.thickness import Thickest
 from bisectum.services.compute import ItemOutcome, Matrix
 from bisectum.services.pieces import PieceList
 from bisectum.services.results import Shown
@@ -41,7 +43,7 @@ class StrokeOut(BaseModel):
 class LayerOut(BaseModel):
     """A layer as it is drawn: path is SVG path data in mm on the page, windows by the even-odd rule. id: empty as long as
     nothing was said about it; "backing" or "reverse" for what is no colour. stock: the id of what it is cut from, and its
-    kind, where that was said."""
+    kind, where that was said. runs_under: names of the layers above that it runs on under."""
 
     id: str
     key: str
@@ -56,6 +58,7 @@ class LayerOut(BaseModel):
     strokes: list[StrokeOut]
     stock: str
     kind: StockKind | None
+    runs_under: list[str]
 
     @classmethod
     def of(cls, layer: Layer, path: str) -> LayerOut:
@@ -63,7 +66,8 @@ class LayerOut(BaseModel):
             id=layer.id, key=layer.key, name=layer.name, colour=hex_of(layer.rgb), pieces=len(layer.pieces),
             windows=sum(len(piece.windows) for piece in layer.pieces), nodes=layer.node_count,
             area_mm2=sum(piece.area for piece in layer.pieces), path=path,
-            stock=layer.stock.id if layer.stock else "", kind=layer.stock.kind if layer.stock else None,
+            runs_under=list(layer.runs_under), stock=layer.stock.id if layer.stock else "",
+            kind=layer.stock.kind if layer.stock else None,
             strokes=[StrokeOut(role=stroke.role, path=stroke_data(stroke)) for stroke in layer.strokes],
             holds=[HoldOut(item=hold.item, colour=hold.colour, x=hold.x, y=hold.y) for hold in layer.holds],
         )
@@ -263,11 +267,16 @@ class ItemResult(BaseModel):
 
 
 class ThickestOut(BaseModel):
-    """Where most films lie over each other: how many, and where, mm on the page."""
+    """Where most films lie over each other: how many, whether that is hard to press or to bend, and where, mm on the page."""
 
     films: int
+    many: bool
     at: tuple[float, float]
     area_mm2: float
+
+    @classmethod
+    def of(cls, thickest: Thickest) -> ThickestOut:
+        return cls(films=thickest.films, many=thickest.is_many, at=thickest.at, area_mm2=thickest.area)
 
 
 class ResultOut(BaseModel):
@@ -280,7 +289,7 @@ class ResultOut(BaseModel):
     height_mm: float
     origin: tuple[float, float]
     cut_length_mm: float
-    build: str
+    build: Build
     layers: list[LayerOut]
     items: list[ItemResult]
     findings: list[FindingOut]
@@ -297,7 +306,7 @@ class ResultOut(BaseModel):
             layers=[LayerOut.of(layer, path) for layer, path in zip(artwork.layers, shown.paths, strict=True)],
             items=[ItemResult.of(item) for item in shown.outcome.items],
             findings=[FindingOut.of(finding) for finding in shown.outcome.findings], cloth=artwork.cloth,
-            thickest=ThickestOut(films=thickest.films, at=thickest.at, area_mm2=thickest.area) if thickest else None,
+            thickest=ThickestOut.of(thickest) if thickest else None,
         )
 
 

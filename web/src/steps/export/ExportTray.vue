@@ -17,6 +17,7 @@ import AppNotice from "@/ui/AppNotice.vue";
 import AppSelect from "@/ui/AppSelect.vue";
 import AppText from "@/ui/AppText.vue";
 
+import { runsUnder } from "@/core/builds";
 import BuildSheet from "./BuildSheet.vue";
 import LeftFiles from "./LeftFiles.vue";
 
@@ -85,7 +86,10 @@ function want(number: number, wanted: boolean): void {
     <label v-if="hasSpot" class="spot"><b>{{ t("export.spot") }}</b><AppText :label="t('export.spot')" :value="spot" @settle="spot = $event.replace(/[^A-Za-z0-9 _.-]/g, '').trim().slice(0, 60) || 'Cut line'" /></label>
     <AppSelect v-if="kind === 'png'" v-model="dpi" :label="t('export.resolution')" :options="dpis" />
     <AppFold v-if="layers.length > 1" :title="t('export.layers')" name="export-layers" :note="t('export.layersOf', { some: chosen.length, all: layers.length })">
-      <AppCheck v-for="(layer, i) in layers" :key="i" :label="layer.name" :value="!left.includes(i)" @settle="want(i, $event)" />
+      <template v-for="(layer, i) in layers" :key="i">
+        <AppCheck :label="layer.name" :value="!left.includes(i)" @settle="want(i, $event)" />
+        <small v-if="layer.runs_under.length" class="soft under">{{ runsUnder(layer.runs_under, t) }}</small>
+      </template>
     </AppFold>
   </template>
   <AppButton look="main" :disabled="busy || !job.result || job.work === 'working' || (per !== 'sheet' && !chosen.length)" @click="download(path)">
@@ -98,4 +102,5 @@ function want(number: number, wanted: boolean): void {
 
 <style scoped>
 .spot { display: grid; gap: 6px; }
+.under { margin: -6px 0 0 26px; }
 </style>

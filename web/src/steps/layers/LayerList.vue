@@ -3,18 +3,18 @@
 import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import type { Layer, LayerRecord, LayersSettings } from "@/api/types";
+import type { Build, Layer, LayerRecord, LayersSettings } from "@/api/types";
 import { useMakeControl } from "@/composables/useStepControl";
 import { cutFrom } from "@/core/cutFrom";
-import { withMerged, withNames, withOrder, withParted, withRecord } from "@/core/layerRecords";
+import { inOrder, withMerged, withNames, withOrder, withParted, withRecord } from "@/core/layerRecords";
 import { useJob } from "@/stores/job";
 import { useLayers } from "@/stores/layers";
 import { useStage } from "@/stores/stage";
 import { useStocks } from "@/stores/stocks";
+import AppButton from "@/ui/AppButton.vue";
 
 import LayerRow from "./LayerRow.vue";
 
-type Build = "whole" | "lapped" | "flush";
 const props = defineProps<{ layers: Layer[] }>();
 const { t } = useI18n();
 const job = useJob();
@@ -27,8 +27,12 @@ const dragged = ref(-1);
 const over = ref<{ at: number; how: "onto" | "before" } | null>(null);
 
 /** Those that are colours of items; a backing and a reverse are none. */
-const own = computed(() => props.layers.filter(({ id }) => id !== "backing" && id !== "reverse"));
+const own = computed(() => {
+  const colours = props.layers.filter(({ id }) => id !== "backing" && id !== "reverse");
+  return settings.value ? inOrder(colours, settings.value) : colours;
+});
 const below = computed(() => props.layers.length - own.value.length);
+const shown = computed(() => [...props.layers.slice(0, below.value), ...own.value]);
 const keyOf = (layer: Layer): string => layer.id || `${layer.holds[0]?.item}/${layer.key}`;
 const kept = (): Pick<LayersSettings, "records"> => ({ records: settings.value?.records ?? [] });
 const said = (layer: Layer, change: Partial<LayerRecord>): Pick<LayersSettings, "records"> => withRecord(layer, change, kept());
@@ -73,8 +77,19 @@ function meet(at: number, index: number, build: Build | ""): void {
   settle({ records, meetings: build ? [...rest, { lower, upper, build }] : rest });
 }
 
-function look(at: number): void {
-  looked.alone = at;
+/** Put a layer at another place. A press that comes before the last one is worked out builds on it. */
+function shift(from: number, to: number): void {
+  const change = withOrder(own.value, from, to, kept());
+  if (change) settle(change);
+}
+
+function join(from: number, into: number): void {
+  const [one, other] = [own.value[from], own.value[into]];
+  if (one && other && one !== other) settle(withMerged([one, other], kept()));
+}
+
+function look(layer: Layer): void {
+  looked.alone = props.layers.indexOf(layer);
   if (stage.first !== "alone") stage.second = "alone";
 }
 
@@ -91,14 +106,9 @@ function onOver(at: number, event: DragEvent): void {
 function onDrop(): void {
   const [from, to] = [dragged.value, over.value];
   [dragged.value, over.value] = [-1, null];
-  const [layer, target] = [own.value[from], to ? own.value[to.at] : undefined];
-  if (!layer || !to) return;
-  if (to.how === "onto") {
-    if (target && target !== layer) settle(withMerged(layer, target, kept()));
-    return;
-  }
-  const place = to.at > from ? to.at - 1 : to.at;
-  if (place !== from) settle(withOrder(own.value, from, place - from, kept()));
+  if (!to) return;
+  if (to.how === "onto") join(from, to.at);
+  else shift(from, to.at > from ? to.at - 1 : to.at);
 }
 
 const mark = (i: number): "" | "onto" | "before" => (over.value && over.value.at === i - below.value ? over.value.how : "");
@@ -108,11 +118,11 @@ onMounted(() => void stocks.open());
 <template>
   <ol class="list" :class="{ open: opened }" @dragend="dragged = -1; over = null">
     <LayerRow
-      v-for="(layer, i) in layers"
+      v-for="(layer, i) in shown"
       :key="keyOf(layer)"
       :layer="layer"
       :first="i <= below"
-      :last="i < below || i === layers.length - 1"
+      :last="i < below || i === shown.length - 1"
       :open="opened === keyOf(layer)"
       :stocks="stocks.drawer.stocks"
       :colours="coloursOf(layer)"
@@ -122,22 +132,24 @@ onMounted(() => void stocks.open());
       @rename="rename(layer, $event)"
       @try-colour="colour(layer, $event, move)"
       @colour="colour(layer, $event, settle)"
-      @shift="settle(withOrder(own, i - below, $event, kept()))"
+      @shift="shift(i - below, i - below + $event)"
       @open="opened = opened === keyOf(layer) ? '' : keyOf(layer)"
       @stock="take(layer, $event)"
       @part="settle(withParted(layer, $event, kept()))"
-      @join="own[$event] && settle(withMerged(layer, own[$event]!, kept()))"
+      @join="join(i - below, $event)"
       @meet="(index, build) => meet(i - below, index, build)"
-      @look="look(i)"
-      @light="looked.lit = $event ? i : -1"
+      @look="look(layer)"
+      @light="looked.lit = $event ? layers.indexOf(layer) : -1"
       @dragstart="dragged = i - below"
       @dragover="i >= below && onOver(i - below, $event)"
       @drop.prevent="onDrop"
     />
   </ol>
+  <div v-if="own.length > 1" class="all"><AppButton small look="quiet" @click="settle(withMerged([...own].reverse(), kept()))">{{ t("layers.joinAll") }}</AppButton></div>
 </template>
 
 <style scoped>
 .list { list-style: none; padding: 0; margin: 0; border: 1px solid var(--line); background: var(--card); max-height: 330px; overflow-y: auto; }
+.all { display: flex; justify-content: flex-end; margin-top: -6px; }
 .list.open { max-height: none; }
 </style>

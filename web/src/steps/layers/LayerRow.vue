@@ -3,14 +3,14 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
-import type { Layer, Stock } from "@/api/types";
+import type { Build, Layer, Stock } from "@/api/types";
+import { BUILDS, runsUnder } from "@/core/builds";
 import AppButton from "@/ui/AppButton.vue";
 import AppIcon from "@/ui/AppIcon.vue";
 import AppSelect from "@/ui/AppSelect.vue";
 import AppText from "@/ui/AppText.vue";
 import ColourWell from "@/ui/ColourWell.vue";
 
-type Build = "whole" | "lapped" | "flush";
 const props = defineProps<{
   layer: Layer; first: boolean; last: boolean; open: boolean; stocks: readonly Stock[]; colours: readonly { hold: Layer["holds"][number]; label: string }[];
   others: readonly { index: number; name: string }[]; above: readonly { index: number; name: string; build: Build | "" }[]; over: "" | "onto" | "before";
@@ -28,17 +28,18 @@ const stockOptions = computed(() => [
   ...props.stocks.map(({ id, name, kind }) => ({ value: id ?? "", label: `${name} · ${t(`stocks.kinds.${kind}`).toLowerCase()}` })),
 ]);
 const joinOptions = computed(() => [{ value: "", label: t("layers.joinWith") }, ...props.others.map(({ index, name }) => ({ value: String(index), label: name }))]);
-const builds = computed(() => (["", "whole", "lapped", "flush"] as const).map((value) => ({ value, label: t(value ? `layers.${value}` : "layers.asAll") })));
+const builds = computed(() => (["", ...BUILDS] as const).map((value) => ({ value, label: t(value ? `layers.${value}` : "layers.asAll") })));
+const under = computed(() => runsUnder(props.layer.runs_under, t));
 const made = computed(() => props.layer.id !== "backing" && props.layer.id !== "reverse");
 </script>
 
 <template>
-  <li :class="[over, { open }]" :draggable="made" @pointerenter="$emit('light', true)" @pointerleave="$emit('light', false)" @focusin="$emit('light', true)" @focusout="$emit('light', false)">
+  <li :class="[over, { open }]" :draggable="made" @pointerenter="$emit('light', true)" @pointerleave="$emit('light', false)" @focusin="$emit('light', true)" @focusout="$emit('light', false)" @keydown.alt.up.prevent="first || $emit('shift', -1)" @keydown.alt.down.prevent="last || $emit('shift', 1)">
     <div class="row">
       <ColourWell :label="t('layers.colour', { name: layer.name })" :value="layer.colour" @move="$emit('tryColour', $event)" @settle="$emit('colour', $event)" />
       <span class="words">
         <AppText class="name" :label="t('layers.name', { name: layer.name })" :value="layer.name" :longest="60" @settle="$emit('rename', $event)" />
-        <small class="soft">{{ t("layers.facts", { pieces: t("colours.pieces", layer.pieces), nodes: layer.nodes }) }}</small>
+        <small class="soft" :title="under">{{ t("layers.facts", { pieces: t("colours.pieces", layer.pieces), nodes: layer.nodes }) }}</small>
       </span>
       <span class="moves">
         <button type="button" :disabled="first" :aria-label="t('layers.up', { name: layer.name })" @click="$emit('shift', -1)"><AppIcon name="up" /></button>
@@ -52,6 +53,7 @@ const made = computed(() => props.layer.id !== "backing" && props.layer.id !== "
       </span>
     </div>
     <div v-if="open && made" class="inside">
+      <p v-if="under" class="soft">{{ under }}</p>
       <AppSelect :model-value="layer.stock" :label="t('layers.cutFrom')" :options="stockOptions" @update:model-value="$emit('stock', $event)" />
       <div v-if="colours.length > 1" class="colours">
         <b>{{ t("layers.madeOf") }}</b>
@@ -86,6 +88,7 @@ li.before::before { content: ""; position: absolute; left: 0; right: 0; top: -2p
 .moves button:hover:not(:disabled) { background: var(--hover); }
 .moves button:disabled { color: var(--off); cursor: default; }
 .dots { font-weight: 700; line-height: 1; }
+.inside p { margin: 0; }
 .inside { display: grid; gap: 10px; padding: 8px 4px 6px; }
 .colours { display: grid; gap: 4px; }
 .colour { display: flex; gap: 8px; align-items: center; }

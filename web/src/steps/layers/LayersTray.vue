@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 
 import type { Layer, LayerRecord, LayersSettings, Stock } from "@/api/types";
 import { useMakeControl } from "@/composables/useStepControl";
+import { BUILDS } from "@/core/builds";
 import { cutFrom, isPressed } from "@/core/cutFrom";
 import { withMerged, withRecord } from "@/core/layerRecords";
 import { useJob } from "@/stores/job";
@@ -25,7 +26,6 @@ import LayerList from "./LayerList.vue";
 import PutOn from "./PutOn.vue";
 import StockMatches from "./StockMatches.vue";
 
-const MANY = 3; // films over each other that are hard to press or to bend; common practice, no source
 const { t } = useI18n();
 const job = useJob();
 const stage = useStage();
@@ -34,9 +34,11 @@ const layers = computed(() => job.result?.layers ?? []);
 const tooFine = computed(() => Number(job.makeFindings.find((finding) => finding.code === "too_fine")?.details.count ?? 0));
 /** Layers that something was said about, and whose colours are nowhere now. */
 const unbound = computed(() => job.makeFindings.filter((finding) => finding.code === "layer_unbound"));
-const builds = computed(() => (["whole", "lapped", "flush"] as const).map((value) => ({ value, label: t(`layers.${value}`) })));
+const builds = computed(() => (["auto", ...BUILDS] as const).map((value) => ({ value, label: t(`layers.${value}`) })));
 const materials = computed(() => STOCK_KINDS.map((value) => ({ value, label: t(`stocks.kinds.${value}`) })));
-const laps = computed(() => settings.value?.build === "lapped" || settings.value?.meetings.some(({ build }) => build === "lapped"));
+const LAPS: readonly string[] = ["whole", "lapped"];
+const laps = computed(() => LAPS.includes(job.result?.build ?? "") || settings.value?.meetings.some(({ build }) => LAPS.includes(build)));
+const hint = computed(() => (settings.value?.build === "auto" ? t("layers.autoHint", { build: t(`layers.${job.result?.build ?? "whole"}`) }) : t(`layers.${settings.value?.build}Hint`)));
 /** Whether any film is pressed on. */
 const pressed = computed(() => layers.value.some(({ kind }) => isPressed(kind ?? settings.value?.material)));
 const thick = computed(() => job.result?.thickest ?? null);
@@ -73,8 +75,8 @@ function showThickest(): void {
   <LayerList :layers="layers" />
   <AppFold v-if="layers.length > 1" :title="t('layers.putOn')" name="put-on"><PutOn :layers="layers" /></AppFold>
   <template v-if="settings">
-    <AppChoice :model-value="settings.build" :label="t('layers.build')" :options="builds" @update:model-value="settle({ build: $event })" />
-    <p class="soft hint">{{ t(`layers.${settings.build}Hint`) }}</p>
+    <AppSelect :model-value="settings.build" :label="t('layers.build')" :options="builds" @update:model-value="settle({ build: $event as LayersSettings['build'] })" />
+    <p class="soft hint">{{ hint }}</p>
     <AppSlider
       v-if="laps"
       :label="t('layers.lap')"
@@ -91,7 +93,7 @@ function showThickest(): void {
       @settle="settle({ lap_mm: $event })"
     />
     <p v-if="thick" class="thick">
-      <span :class="{ warn: thick.films > MANY }">{{ t("layers.thickest", thick.films) }}</span>
+      <span :class="{ warn: thick.many }">{{ t("layers.thickest", thick.films) }}</span>
       <AppButton v-if="thick.films > 1" small look="quiet" @click="showThickest">{{ t("layers.showThickest") }}</AppButton>
     </p>
     <AppSelect :model-value="settings.material" :label="t('layers.material')" :options="materials" @update:model-value="settle({ material: $event })" />
@@ -102,7 +104,7 @@ function showThickest(): void {
     <AppFold :title="t('layers.backing')" name="backing" :note="t(`layers.backings.${settings.backing.kind}`)"><BackingControls /></AppFold>
     <AppFold :title="t('layers.cloths')" name="cloths" :note="settings.variants.map(({ cloth }) => cloth).join(', ')"><ClothControls :layers="layers" /></AppFold>
     <AppFold :title="t('stocks.title')" name="stocks">
-      <StockMatches :layers="layers" @use="use" @merge="(from, into) => settle(withMerged(from, into, kept()))" />
+      <StockMatches :layers="layers" @use="use" @merge="(from, into) => settle(withMerged([from, into], kept()))" />
     </AppFold>
     <template v-if="folded">
       <AppChoice :model-value="settings.folds" :label="t('strokes.folds')" :options="foldWays" @update:model-value="settle({ folds: $event })" />

@@ -84,7 +84,8 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
     renumbered = np.zeros(256, np.uint8)
     renumbered[order + 1] = np.arange(1, len(order) + 1)
     pins = {pin.colour for pin in settings.pins}
-    colours = tuple(_colour(made[number], float(counts[number] / counts.sum()), pins) for number in order)
+    colours = tuple(_colour(made[number], float(counts[number] / counts.sum()), pins, separation.page is not None)
+                    for number in order)
     findings = [*separation.findings, *_unused_pins(made, counts, pins, settings), *_near_alike(colours)]
     labels = np.asarray(cv2.LUT(labels, renumbered), np.uint8)
     if scores is not None:
@@ -102,8 +103,9 @@ def _noise_px(separation: Separation) -> int:
     return max(noise, int(sizes[-MOST_AREAS]) + 1) if len(sizes) > MOST_AREAS else noise
 
 
-def _colour(entry: Entry, share: float, pins: set[str]) -> Colour:
-    return Colour(entry.rgb, share, share < SMALL_SHARE, entry.role, entry.name, entry.key in pins, entry.tonal)
+def _colour(entry: Entry, share: float, pins: set[str], of_page: bool) -> Colour:
+    pinned = entry.key in pins
+    return Colour(entry.rgb, share, share < SMALL_SHARE, entry.role, entry.name, pinned, entry.tonal, of_page and not pinned)
 
 
 def _unused_pins(

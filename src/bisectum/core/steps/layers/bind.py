@@ -19,6 +19,7 @@ from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.steps.layers.settings import Anchor, LayerRecord
 
 FARTHEST = 25.0  # CIEDE2000: farther off it is another colour (common practice, no source)
+ONE_FILM, ONE_INK = 3.0, 8.0  # CIEDE2000: colours of different items below this are one layer; of pages of ink, lit unevenly
 AT_PLACE = 12.0  # what the same place counts for, in the same unit
 
 
@@ -33,8 +34,8 @@ class Bound:
 def bind_layers(
     arrangement: Arrangement, records: tuple[LayerRecord, ...], below: NDArray[np.bool_]
 ) -> tuple[list[Bound], list[Finding]]:
-    """All labels of the make as layers. The same colour in several items is one layer, if nothing else was said, and nothing of
-    another layer lies between. below : (L + 1, L + 1), which label lies under which.
+    """All labels of the make as layers. Colours of several items that look the same are one layer, if nothing else was said, and
+    nothing of another layer lies between. below : (L + 1, L + 1), which label lies under which.
 
     Returns the layers in the order of their first labels, and what could not be bound.
     """
@@ -101,13 +102,30 @@ def _is_inside(anchor: Anchor, label: int, arrangement: Arrangement) -> bool:
 def _grouped(
     members: tuple[Member, ...], record_of: dict[int, int], records: tuple[LayerRecord, ...], below: NDArray[np.bool_]
 ) -> list[Bound]:
-    groups: dict[object, list[int]] = {}
-    for label, member in enumerate(members, 1):
-        name: object = record_of.get(label, member.colour.key)
-        while not isinstance(name, int) and name in groups and _has_between(groups[name], label, below):
-            name = f"{name} again"
-        groups.setdefault(name, []).append(label)
-    return [Bound(tuple(labels), records[name] if isinstance(name, int) else None) for name, labels in groups.items()]
+    groups: list[tuple[int | None, list[int]]] = []  # the number of a record, if there is one, and labels
+    for label in range(1, len(members) + 1):
+        record = record_of.get(label)
+        for other, labels in groups:
+            if record == other and (record is not None or _are_one(members, labels, label, below)):
+                labels.append(label)
+                break
+        else:
+            groups.append((record, [label]))
+    return [Bound(tuple(labels), records[record] if record is not None else None) for record, labels in groups]
+
+
+def _are_one(members: tuple[Member, ...], own: list[int], label: int, below: NDArray[np.bool_]) -> bool:
+    """Whether a label nothing was said of is cut with others: they look alike, and nothing of another layer lies between."""
+    if _has_between(own, label, below):
+        return False
+    first, member = members[own[0] - 1], members[label - 1]
+    if first.colour.key == member.colour.key:
+        return True
+    if any(members[other - 1].item == member.item for other in own):
+        return False  # two colours of one picture are two layers
+    alike = ONE_INK if first.colour.of_page and member.colour.of_page else ONE_FILM
+    one, other_one = (cielab(np.array([own_member.colour.rgb], np.uint8)) for own_member in (first, member))
+    return bool(ciede2000(one, other_one)[0] < alike)
 
 
 def _has_between(own: list[int], label: int, below: NDArray[np.bool_]) -> bool:

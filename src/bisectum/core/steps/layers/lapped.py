@@ -1,7 +1,7 @@
 """Lapped layers: each reaches under the layers above it by a set lap, and no further.
 
-What is seen of a layer stays exactly as it is: its visible edges are the shared lines themselves, less nodes on straight ones that
-no line ends at any more. Only where an upper layer covers it the edge is moved outwards, by the lap, within what lies above.
+What is seen of a layer stays exactly as it is: its visible edges are the shared lines themselves, less nodes on straight ones
+that no line ends at any more. Only where an upper layer covers it the edge is moved outwards, by the lap, within what lies above.
 """
 
 from __future__ import annotations

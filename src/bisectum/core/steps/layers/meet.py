@@ -29,6 +29,14 @@ class Ways:
     gap: float = 0.0
 
 
+@dataclass(frozen=True, slots=True)
+class FilmPieces:
+    """The pieces of a layer, and the numbers of the layers above that they run on under."""
+
+    pieces: tuple[Piece, ...]
+    under: tuple[int, ...] = ()
+
+
 def seen_of(layers_on: NDArray[np.intp]) -> NDArray[np.intp]:
     """The layer that is seen on each face, -1 for none. layers_on : (F, I)."""
     seen = np.full(len(layers_on), -1, np.intp)
@@ -39,7 +47,7 @@ def seen_of(layers_on: NDArray[np.intp]) -> NDArray[np.intp]:
 
 def pieces_of_layers(
     planar: PlanarMap, layers_on: NDArray[np.intp], order: list[int], ways: Ways, progress: Progress
-) -> list[tuple[Piece, ...]]:
+) -> list[FilmPieces]:
     """The pieces of each layer, in the order given. layers_on : (F, I), the layers that lie on a face, -1 for none.
 
     A layer runs under others of the items it is in, and under items that lie on it; under nothing else. Raises: Cancelled.
@@ -52,7 +60,7 @@ def pieces_of_layers(
         part = Part(progress, place / len(order), (place + 1) / len(order))
         own, above = seen == layer, np.isin(seen, order[place + 1 :])
         if layer in ways.knocked:
-            pieces.append(clear_of_film(planar, with_page(own), with_page(above), ways.gap, part))
+            pieces.append(FilmPieces(clear_of_film(planar, with_page(own), with_page(above), ways.gap, part)))
             continue
         under = _under(layers_on, layer, order[place + 1 :]) & ~own
         by_build = {build: under & np.isin(seen, [upper for upper in order if ways.build(layer, upper) == build])
@@ -61,10 +69,20 @@ def pieces_of_layers(
         solid |= _whole_below(planar, solid, (layers_on == layer).any(axis=1), by_build["whole"])
         lapped = (by_build["whole"] | by_build["lapped"]) & ~solid
         if not lapped.any():
-            pieces.append(pieces_of_faces(planar, with_page(solid), bool((solid & ~own).any()), part))
+            film = pieces_of_faces(planar, with_page(solid), bool((solid & ~own).any()), part)
         else:
-            pieces.append(lapped_pieces(planar, with_page(solid), with_page(lapped), ways.lap, part))
+            film = lapped_pieces(planar, with_page(solid), with_page(lapped), ways.lap, part)
+        hidden = (solid & ~own) | (lapped & _beside(planar, solid))
+        pieces.append(FilmPieces(film, tuple(upper for upper in order[place + 1 :] if (hidden & (seen == upper)).any())))
     return pieces
+
+
+def _beside(planar: PlanarMap, faces: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The faces that share a line with some of these. faces : (F,) bool."""
+    inside, beside = with_page(faces), np.zeros(len(faces) + 1, bool)
+    left, right = planar.sides.T
+    beside[left[inside[right]]] = beside[right[inside[left]]] = True
+    return beside[:-1]
 
 
 def _whole_below(

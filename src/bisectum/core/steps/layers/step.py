@@ -27,7 +27,7 @@ from bisectum.core.raster.colour_names import distinct_names
 from bisectum.core.raster.difference import cielab
 from bisectum.core.steps.layers.backing import backing_pieces
 from bisectum.core.steps.layers.bind import Bound, bind_layers
-from bisectum.core.steps.layers.meet import Ways, pieces_of_layers, seen_of
+from bisectum.core.steps.layers.meet import FilmPieces, Ways, pieces_of_layers, seen_of
 from bisectum.core.steps.layers.order import as_laid, lies_below, light_to_dark, natural_order, with_wishes
 from bisectum.core.steps.layers.perforate import perforated
 from bisectum.core.steps.layers.reversed import reversed_pieces
@@ -78,17 +78,21 @@ def build_layers(
         memory, f"pieces/{_by_size(settings, arrangement.width, laps)}/{sorted(ways.knocked)}/{pairs}/{faces}/{order}",
         lambda: (arrangement.width, _pieces(planar, on_faces, cut, order, ways, settings, progress)))
     if width != arrangement.width:
-        pieces = [tuple(piece.scaled(arrangement.width / width) for piece in own) for own in pieces]
-        extra = tuple(piece.scaled(arrangement.width / width) for piece in extra)
+        factor = arrangement.width / width
+        pieces = [replace(own, pieces=tuple(piece.scaled(factor) for piece in own.pieces)) for own in pieces]
+        extra = tuple(piece.scaled(factor) for piece in extra)
     names = _names(arrangement, bound)
-    layers = [_layer(arrangement, bound[number], names[number], own, drawn)
+    layers = [_layer(arrangement, bound[number], names[number], own.pieces, drawn)
               for number, own, drawn in zip(order, pieces, _strokes(arrangement, layer_of, order, settings), strict=True)]
+    layers = [replace(layer, runs_under=tuple(layers[order.index(upper)].name for upper in own.under))
+              for layer, own in zip(layers, pieces, strict=True)]
     layers = _with_extra(layers, extra, settings)
     room = _room(extra, arrangement, settings)
     findings += arrangement.findings
     if gone:
         findings.append(Finding("too_fine", details={"count": gone}))
-    artwork = Artwork(tuple(layers), arrangement.width, arrangement.height, _build_of(settings), tuple(findings), gone, settings.cloth)
+    build = _build_of(settings)
+    artwork = Artwork(tuple(layers), arrangement.width, arrangement.height, build, tuple(findings), gone, settings.cloth)
     return artwork.with_room(room)
 
 
@@ -164,10 +168,10 @@ def _by_size(settings: LayersSettings, width: float, laps: bool) -> str:
 def _pieces(
     planar: PlanarMap, on_faces: NDArray[np.intp], cut: NDArray[np.bool_], order: list[int], ways: Ways,
     settings: LayersSettings, progress: Progress,
-) -> tuple[list[tuple[Piece, ...]], tuple[Piece, ...]]:
+) -> tuple[list[FilmPieces], tuple[Piece, ...]]:
     """The pieces of each layer, and those of a backing or of the reverse. Raises: SettingsError, Cancelled."""
     if settings.reverse.within != "none":
-        return [() for _ in order], reversed_pieces(planar, cut, settings.reverse)
+        return [FilmPieces(()) for _ in order], reversed_pieces(planar, cut, settings.reverse)
     pieces = pieces_of_layers(planar, on_faces, order, ways, progress)
     if settings.backing.kind == "none":
         return pieces, ()

@@ -10,6 +10,7 @@ import numpy as np
 from bisectum.core.geom.bezier import flatten
 from bisectum.core.model.artwork import Artwork
 
+MANY = 3  # films over each other; more are hard to press or to bend (common practice, no source)
 LONG_PX = 1400  # along the longer side of the page: a lap of half a millimetre is seen on pages up to 35 cm
 
 
@@ -20,6 +21,10 @@ class Thickest:
     films: int
     at: tuple[float, float]
     area: float
+
+    @property
+    def is_many(self) -> bool:
+        return self.films > MANY
 
 
 def thickest(artwork: Artwork) -> Thickest:
