@@ -9,6 +9,7 @@
 #               make strokes: pages of ink, middle lines, folds and kinds of pictures;
 #               make sheets: register, close layouts, what a split loses;
 #               make check: narrow places, repairs, what the stand-in cutter frees; make files: how exact and fast each kind is;
+#               make touching: smooth lines where shapes touch;
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
 SHELL := /bin/bash
@@ -19,7 +20,7 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets check files battery thresholds screenshots api lint
+.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets check files touching placements moves battery thresholds screenshots api lint
 .DELETE_ON_ERROR:
 
 setup: .venv/ready build/kernels web/dist/index.html
@@ -97,6 +98,9 @@ check: setup
 
 files: setup
 	$(BIN)/python bench/files.py
+
+touching: setup
+	$(BIN)/python bench/touching.py $(COUNT)
 
 overlay: setup
 	$(BIN)/python bench/overlay.py

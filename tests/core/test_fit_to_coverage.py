@@ -172,18 +172,20 @@ def test_round_things_stay_round() -> None:
 def test_a_patch_goes_through_the_points_there_and_nowhere_else(closed: bool) -> None:
     angle = np.linspace(0, 2 * math.pi if closed else math.pi, 160, endpoint=not closed)
     points = 50 * np.stack([np.cos(angle), np.sin(angle)], axis=1)
-    nodes = np.concatenate([points[::16], points[:1] if closed else points[-1:]])
+    nodes = np.concatenate([points[::4], points[:1] if closed else points[-1:]])
     curves = line_segments(nodes)
     curves[3, 1:3] += (9.0, -4.0)  # strays
-    place = points_at(curves[3:4], np.array([0.5]))[0]
-    found = patched(curves, np.zeros(len(curves), bool), points, closed, place, 0.5)
+    place, reach = points_at(curves[3:4], np.array([0.5]))[0], 16.0
+    found = patched(curves, np.zeros(len(curves), bool), points, closed, place, reach)
     assert found is not None
     segments, straight = found
     assert np.array_equal(segments[1:, 0], segments[:-1, 3])
-    away = np.abs(np.hypot(*points_at(segments[straight], np.linspace(0, 1, 9)).reshape(-1, 2).T) - 50)
+    away = np.abs(np.hypot(*points_at(segments, np.linspace(0, 1, 9)).reshape(-1, 2).T) - 50)
     assert straight.sum() >= 2 and away.max() < 0.25
+    far = np.hypot(*(curves - place).transpose(2, 0, 1)).min(axis=1) > reach + 1
     kept = {tuple(curve.ravel()) for curve in segments[~straight]}
-    assert kept == {tuple(curve.ravel()) for number, curve in enumerate(curves) if number != 3}
+    assert far.sum() >= 5 and {tuple(curve.ravel()) for curve in curves[far]} <= kept
+    assert np.hypot(*(segments[~straight] - place).transpose(2, 0, 1)).min() > reach / 2
     assert patched(curves, np.zeros(len(curves), bool), points, closed, place, 500.0) is None  # all of it
 
 

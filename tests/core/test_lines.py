@@ -25,6 +25,7 @@ from bisectum.core.geom.path import Path
 from tests.support.asserts import assert_watertight, distances, map_of_labels, trace
 from tests.support.drawings import INK, circle, painted, parted, star, turned_square
 from tests.support.icons import icons
+from tests.support.touching import areas_of, pairs, staircases
 from tests.support.zoo import ZOO
 
 CLOSE = {"lines": {"closeness_mm": 0.05}}
@@ -149,6 +150,19 @@ def test_level_upright_and_diagonal_edges_are_exactly_so(noise: float) -> None:
     exact = (way.min(axis=1) < 1e-9) | (np.abs(way[:, 0] - way[:, 1]) < 1e-9)
     assert exact.all()
     assert len(np.unique(inner[:, 0, 1][np.abs(inner[:, 0, 1] - 130.4) < 2].round(9))) == 1
+
+
+@pytest.mark.parametrize(("number", "kind"), [(0, "star in disc"), (12, "star in disc"), (84, "star in disc"), (33, "discs"),
+                                              (34, "ring and bar"), (3, "letter on rule")])
+def test_shapes_that_touch_have_no_staircase(number: int, kind: str) -> None:
+    """Drawings whose whole outline once came out as the stairs of its pixels, or in four times the nodes."""
+    pair = next(pair for pair in pairs(number + 1) if pair.number == number)
+    assert pair.kind == kind
+    together, apart = (trace(rgba, colours={"kind": "clip-art"}).planar_map for rgba in (pair.touching, pair.apart))
+    together.check()
+    assert staircases(together) == 0
+    assert len(together.segments) <= 1.5 * len(apart.segments)
+    assert areas_of(together) == pytest.approx(pair.areas, rel=0.01)  # nothing is given away
 
 
 def test_a_star_keeps_its_tips() -> None:

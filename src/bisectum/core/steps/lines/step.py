@@ -23,7 +23,7 @@ from bisectum.core.geom.local_fit import arc_lengths, noise_of
 from bisectum.core.geom.outline import corners_of, fit_outline, widen
 from bisectum.core.geom.simplify import simplified
 from bisectum.core.model.label_map import LabelMap
-from bisectum.core.model.mend import without_crossings
+from bisectum.core.model.mend import cut_where_crossed, without_crossings
 from bisectum.core.model.picture import frozen
 from bisectum.core.model.placement import Placement
 from bisectum.core.model.planar_map import PlanarMap
@@ -34,7 +34,7 @@ from bisectum.core.steps.lines.fit_to_coverage import colours_beside, fit_chain,
 from bisectum.core.steps.lines.fitted import FittedLines, with_corrections
 from bisectum.core.steps.lines.junctions import clear_of_ends, place_junctions
 from bisectum.core.steps.lines.level_places import level_places
-from bisectum.core.steps.lines.patch import patched
+from bisectum.core.steps.lines.patch import CLOSELY, patched
 from bisectum.core.steps.lines.settings import LinesSettings
 from bisectum.core.steps.lines.sharp_tips import CERTAIN, ROOM, fit_tips
 from bisectum.core.steps.lines.small_parts import as_spot, with_round_ends
@@ -42,7 +42,7 @@ from bisectum.core.steps.lines.squared import square_up
 from bisectum.core.steps.lines.subpixel import ChainPoints, PointFinder, has_hard_edges
 from bisectum.core.steps.lines.zones import Zones
 
-VERSION = 9
+VERSION = 10
 BATCH = 400  # chains between two looks at the progress
 UNREFINED_TOLERANCE = 0.4  # px, at least, where an edge is known to the pixel only
 NOISE_OF_CRACKS = 0.25  # px, of such an edge: a stair is off by half a pixel at most, and regularly so
@@ -54,7 +54,8 @@ RINGING_SHARE, RINGING_PX = 0.15, 8.0  # how far that goes: part of the way to t
 LEVEL_PASSES = 3  # of smoothing of places on level lines
 LEAST_FACE = 0.02  # px²
 BUSY = 150  # chains from which a preview does without what takes longest and moves least
-MOST_PATCHES = 3  # times that it is drawn point by point about a crossing, twice as far each time it stays
+ABOUT_PX = 8.0  # from a place where lines still cross: what is drawn anew because of it
+MOST_PATCHES = 3  # times that it is drawn point by point about a crossing, or crack by crack, twice as far each time
 
 
 class Level(IntEnum):
@@ -341,7 +342,7 @@ class _Drawing:
             for one, other, x, y in crossing:
                 for number in {one, other}:
                     places.setdefault(number, []).append((x, y))
-            touched = sorted(set(places) | self._of_lost_faces())
+            touched = sorted(self._not_cut_apart(places) if places else set()) or sorted(self._of_lost_faces())
             if not touched:
                 return int(((self.level > self.least) | (self.patches > 0)).sum())
             touched = [number for number in touched if not self._patch(number, places.get(number, []))]
@@ -354,16 +355,38 @@ class _Drawing:
                 self.fit(number)
         raise ComputationError("The cut lines of this picture could not be kept from crossing.", code="lines_cross")
 
+    def _not_cut_apart(self, places: dict[int, list[tuple[float, float]]]) -> set[int]:
+        """The chains whose crossings cannot just be cut, as those of tips that touch an outline can: an area would be lost, or
+        lines would still cross. places: where each chain crosses others.
+        """
+        mended = cut_where_crossed(with_corrections(self.fitted(0), self.label_map, (), Placement.plain(1.0)))
+        lost = np.isin(self.graph.sides, mended.lost).any(axis=1)
+        result = {number for number in places if lost[number]}
+        faults = list(mended.planar.faults())
+        for fault in faults:
+            at = np.array([fault.x, fault.y]) / self.label_map.mm_per_px
+            result |= {number for number, own in places.items() if np.hypot(*(np.array(own) - at).T).min() < ABOUT_PX}
+        return result or (set(places) if faults or len(mended.lost) else result)
+
     def _patch(self, number: int, places: list[tuple[float, float]]) -> bool:
-        """Draw a chain through its points where it crosses, and only there. Returns whether that could be tried."""
-        if self.level[number] > Level.FITTED or not places or self.patches[number] >= MOST_PATCHES:
+        """Draw a chain through its points where it crosses, and only there; where that has not helped, through its cracks.
+
+        Returns whether that could be tried.
+        """
+        if self.level[number] > Level.FITTED or not places:
             return False
-        points, closed = self._outline(number)
-        reach = SPOILT * 2.0 ** self.patches[number]
-        found = patched(self.curves[number], self.straight[number], points, closed, np.array(places), reach)
-        if found is None:
+        while self.patches[number] < 2 * MOST_PATCHES:
+            by_cracks, times = divmod(int(self.patches[number]), MOST_PATCHES)
+            self.patches[number] += 1
+            points, closed = self._outline(number)
+            if by_cracks:
+                points = self._crack_places(number, False)
+            found = patched(self.curves[number], self.straight[number], points, closed, np.array(places), SPOILT * 2.0**times,
+                            0.0 if by_cracks else CLOSELY)
+            if found is not None:
+                break
+        else:
             return False
-        self.patches[number] += 1
         self._keep(number, *found, float(self.deviation[number]))
         return True
 
