@@ -9,7 +9,7 @@
 #               make strokes: pages of ink, middle lines, folds and kinds of pictures;
 #               make sheets: register, close layouts, what a split loses;
 #               make check: narrow places, repairs, what the stand-in cutter frees; make files: how exact and fast each kind is;
-#               make touching: smooth lines where shapes touch;
+#               make touching: smooth lines where shapes touch; make moves: groups moved and moved back;
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
 SHELL := /bin/bash
@@ -101,6 +101,9 @@ files: setup
 
 touching: setup
 	$(BIN)/python bench/touching.py $(COUNT)
+
+moves: setup
+	$(BIN)/python bench/moves.py $(COUNT)
 
 overlay: setup
 	$(BIN)/python bench/overlay.py

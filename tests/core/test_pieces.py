@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.typing import NDArray
@@ -30,6 +31,8 @@ from bisectum.core.steps.pieces.settings import PieceChange, PiecesSettings
 from bisectum.services.items import NewItem, with_new
 from bisectum.services.pieces import PieceRow, piece_list
 from tests.support.drawings import circle, painted
+from tests.support.letters import glyph
+from tests.support.moves import moved_and_back
 from tests.support.outlines import circle as ring_about
 from tests.support.outlines import map_of, polygon
 from tests.support.photos import narrow_places
@@ -304,6 +307,42 @@ def test_pieces_are_moved_sized_and_evened_out() -> None:
     assert rows_of(smooth, red)[-1].area_mm2 == pytest.approx(whole.buffer(-1.0).buffer(1.0).area, rel=0.01)
     for result in (moved, grown, shrunk, smooth):
         result.pieces.check()
+
+
+def test_a_ringed_word_moves_whole() -> None:
+    """Letters of a word, moved by less than a letter: each lands where another one lay."""
+    word = [(glyph(character, 36)[0], BODY) for character in "HARBOUR"]
+    placed = [(shapely.affinity.translate(shape, 20 + 50 * number - shape.bounds[0], 120 - shape.bounds[1]), colour)
+              for number, (shape, colour) in enumerate(word)]
+    plain = course(placed, "word", picture={"width_mm": 100.0})
+    rows = [row for row in rows_of(plain) if row.colour]
+    assert len(rows) == 7
+    moved = course(placed, "word", pieces={"changes": [change(rows[0], "move", dx=0.18, dy=0.02, also=held(rows[1:]))]})
+    assert not moved.pieces.missed
+    before, after = ({round(row.at[0], 4): row.area_mm2 for row in rows_of(one) if row.colour} for one in (plain, moved))
+    assert sorted(after.values()) == pytest.approx(sorted(before.values()), rel=1e-6)
+    assert sorted(after) == pytest.approx([x + 0.18 for x in sorted(before)], abs=0.02)
+    # After other lines it is found again as a whole, or listed as a whole.
+    closer = course(placed, "word", lines={"closeness_mm": 0.02}, pieces=moved_so(rows))
+    assert not closer.pieces.missed and len([row for row in rows_of(closer) if row.colour]) == 7
+    gone = course(placed[1:], "fewer", pieces=moved_so(rows))
+    assert gone.pieces.missed == (0,)
+    assert sorted(row.area for row in rows_of(gone)) == sorted(row.area for row in rows_of(course(placed[1:], "fewer")))
+
+
+def held(rows: list[PieceRow]) -> list[dict[str, Any]]:
+    return [{"x": row.at[0], "y": row.at[1], "area": row.area, "colour": row.colour or None} for row in rows]
+
+
+def moved_so(rows: list[PieceRow]) -> dict[str, Any]:
+    return {"changes": [change(rows[0], "move", dx=0.18, dy=0.02, also=held(rows[1:]))]}
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 10**6))
+def test_groups_that_are_moved_and_moved_back_leave_no_trace(seed: int) -> None:
+    """Random groups on random maps; what was not touched stays bit for bit."""
+    assert moved_and_back(seed) < 1e-9
 
 
 def test_lines_are_drawn_cut_and_bridged() -> None:

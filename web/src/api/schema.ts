@@ -2253,6 +2253,23 @@ export interface components {
             status: string;
         };
         /**
+         * Held
+         * @description What says which piece is meant: as in PieceChange.
+         */
+        Held: {
+            /** Where, across */
+            x: number;
+            /** Where, down */
+            y: number;
+            /**
+             * How large it was
+             * @default 0
+             */
+            area: number;
+            /** What colour it had; none for a window */
+            colour: string | null;
+        };
+        /**
          * HoldOut
          * @description A colour of an item that a layer is made of, with a place in it: what a record of the layer holds on to.
          */
@@ -3462,7 +3479,8 @@ export interface components {
          *     window. Together they say which piece is meant, after every new trace.
          *     drop: it goes; what lies around fills the place, or nothing does. A dropped window is closed. keep: no rule takes it. give:
          *     it becomes part of the layer `into`. own: it becomes a layer of its own. largest: of its colour only the largest piece stays.
-         *     lift: it becomes the item `item`. move: it goes by dx, dy, turned and sized about its middle. grow: its outline goes
+         *     lift: it becomes the item `item`. move: it goes by dx, dy, turned and sized about its middle, and the pieces in `also` with
+         *     it: all are lifted out, then all are set down; where one of them is not found none goes. grow: its outline goes
          *     outwards by amount_mm, inwards below zero. smooth: it is evened out to bends of no less than amount_mm. bar: a bar along
          *     `line`, amount_mm wide, melts into the layer `colour`. cut: what lies along `line`, amount_mm wide, is cut away, of the
          *     layer `colour` where it is given. bridge: as bar, and the bridges that a rule makes leave these ends alone.
@@ -3533,6 +3551,11 @@ export interface components {
             ][];
             /** The item it has become */
             item: string | null;
+            /**
+             * Other pieces that go with it
+             * @default []
+             */
+            also: components["schemas"]["Held"][];
         };
         /**
          * PieceFacts

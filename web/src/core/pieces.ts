@@ -47,15 +47,20 @@ export function mapPlacement([a, b, c, d, e, f]: Placement, width: number): Plac
 export function changeOf(row: PieceRow, kind: PieceChange["kind"], fields: Partial<PieceChange> = {}): PieceChange {
   return {
     kind, x: row.at[0], y: row.at[1], area: row.area, colour: row.colour || null, into: null, fill: "around", amount_mm: 0, dx: 0, dy: 0,
-    turn_deg: 0, scale: 1, line: [], item: null, ...fields,
+    turn_deg: 0, scale: 1, line: [], item: null, also: [], ...fields,
   };
+}
+
+/** One change for all of some pieces: they go together. */
+export function changeOfAll([first, ...others]: readonly PieceRow[], kind: PieceChange["kind"], fields: Partial<PieceChange> = {}): PieceChange[] {
+  return first ? [changeOf(first, kind, { also: others.map((row) => ({ x: row.at[0], y: row.at[1], area: row.area, colour: row.colour || null })), ...fields })] : [];
 }
 
 /** A bar, a cut or a bridge along a line. */
 export function drawnChange(kind: "bar" | "cut" | "bridge", line: readonly Point[], amount_mm: number, colour: string | null): PieceChange {
   return {
     kind, x: 0, y: 0, area: 0, colour, into: null, fill: "around", amount_mm, dx: 0, dy: 0, turn_deg: 0, scale: 1,
-    line: thinned(line, 400).map(({ x, y }): [number, number] => [x, y]), item: null,
+    line: thinned(line, 400).map(({ x, y }): [number, number] => [x, y]), item: null, also: [],
   };
 }
 

@@ -6,7 +6,7 @@ import { getPieces } from "@/api/pieces";
 import type { PieceChange, PieceRow, Pieces, PiecesSettings } from "@/api/types";
 import { Latest } from "@/core/latest";
 import type { Point } from "@/core/nodeGrid";
-import { alike, changeOf, drawnChange, foundAgain, isHere, isWindow, mapPlacement, tooSmall, within, type PieceScene } from "@/core/pieces";
+import { alike, changeOf, changeOfAll, drawnChange, foundAgain, isHere, isWindow, mapPlacement, tooSmall, within, type PieceScene } from "@/core/pieces";
 import { scaleOf, toPlace, toShare, type Placement } from "@/core/placement";
 
 import { useJob } from "./job";
@@ -168,7 +168,7 @@ export const usePieces = defineStore("pieces", () => {
     const place = job.itemResult?.placement;
     if (!place) return;
     const [zero, to] = [toShare(place, { x: 0, y: 0 }), toShare(place, by)];
-    await toPicked("move", { dx: to.x - zero.x, dy: to.y - zero.y });
+    await add(changeOfAll(pickedRows.value, "move", { dx: to.x - zero.x, dy: to.y - zero.y }));
   }
   /** Ends of the bridges that a rule made, mm of the page. */
   const bridges = computed<[Point, Point][]>(() => {

@@ -360,7 +360,7 @@ class _Drawing:
         lines would still cross. places: where each chain crosses others.
         """
         mended = cut_where_crossed(with_corrections(self.fitted(0), self.label_map, (), Placement.plain(1.0)))
-        lost = np.isin(self.graph.sides, mended.lost).any(axis=1)
+        lost = np.atleast_1d(np.isin(self.graph.sides, mended.lost).any(axis=1))
         result = {number for number in places if lost[number]}
         faults = list(mended.planar.faults())
         for fault in faults:

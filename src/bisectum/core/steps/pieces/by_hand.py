@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.geom.bezier import bounds
+from bisectum.core.geom.bezier import bounds, chords
 from bisectum.core.model.inside import place_inside
 from bisectum.core.model.net import net_of
 from bisectum.core.model.offset import offset, outlines
@@ -21,9 +22,10 @@ from bisectum.core.steps.pieces.changed import Rings, cut_from, fields_of, laid_
 from bisectum.core.steps.pieces.faces import Faces
 from bisectum.core.steps.pieces.found import AS_LARGE, Finder
 from bisectum.core.steps.pieces.middle_lines import bar
-from bisectum.core.steps.pieces.settings import PieceChange
+from bisectum.core.steps.pieces.settings import Held, PieceChange
 
 HAND_MM = 0.1  # what a hand is taken to stray by, for lines with few nodes
+HOME_MM = 1e-6  # from where it was, a piece is there again
 MOST_ROLES = 9
 
 
@@ -36,6 +38,20 @@ class ByHand:
     gone: list[Gone]
     missed: list[int]
     lifted: dict[str, PlanarMap]
+
+
+@dataclass(frozen=True, slots=True)
+class Afloat:
+    """A piece on its way. While pieces are moved they lie above the map, so what lay where they pass is there afterwards.
+
+    face: of the map; ring: its outline with its windows, where it is now; home : (S, 4, 2), where it was; fill: what fills its
+    place.
+    """
+
+    face: int
+    ring: Rings
+    home: NDArray[np.float64]
+    fill: str
 
 
 class _NotHereError(Exception):
@@ -65,6 +81,7 @@ class _Hand:
         self.gone: list[Gone] = []
         self.missed: list[int] = []
         self.lifted: dict[str, list[tuple[PlanarMap, int]]] = {}
+        self.afloat: list[Afloat] = []
         self._look()
 
     def _look(self) -> None:
@@ -73,7 +90,8 @@ class _Hand:
         self.finder = Finder(self.net, self.faces, self.planar.palette, self.places.scale)
 
     def settle(self) -> None:
-        """Bring the map to what the graph says."""
+        """Bring the map to what the graph says, with all that was moved in its place."""
+        self._set_down()
         if self.faces.has_melted:
             labels = np.concatenate([[0], self.faces.labels()[1:]])
             self._take(relabel(self.net, labels, **fields_of(self.planar)))
@@ -83,11 +101,16 @@ class _Hand:
         """Raises: _NotHereError."""
         if change.kind == "keep" or (change.kind == "drop" and self._is_taken(change)):
             return
+        if change.kind != "move":
+            self._set_down()
         if change.kind in ("bar", "cut", "bridge"):
             self._draw(change)
             return
         if change.kind == "largest":
             self._largest(number, change)
+            return
+        if change.kind == "move":
+            self._move(change)
             return
         face = self._face(change)
         if change.kind == "drop":
@@ -106,7 +129,7 @@ class _Hand:
         alike = [one for one in self.taken if area / AS_LARGE <= one.area <= area * AS_LARGE]
         return any(float(((place - one.at) ** 2).sum()) < one.area for one in alike)
 
-    def _face(self, change: PieceChange) -> int:
+    def _face(self, change: PieceChange | Held) -> int:
         place = self.places.to_px(np.array([change.x, change.y]))[0]
         face = self.finder.face(place, change.area, change.colour)
         if face is None:
@@ -173,18 +196,65 @@ class _Hand:
 
     def _reshape(self, face: int, change: PieceChange) -> None:
         label = self.faces.label[face]
-        to = self.faces.around(face) if change.fill == "around" or label == 0 else 0
-        if change.kind == "move":
-            ring = self._moved(self._rings(face), change)
-            self.faces.give(face, to)
-            self._put([(ring, label)])
-            return
+        to = self._filling(face, change.fill)
         shape, before = self._outline(self._members(face), change), self._rings(face)
         self._say()
         over, values, within = laid_under(self.planar, [shape, before])
         values[within[1] & ~within[0]] = to
         values[within[0]] = label
         self._take(cut_from(over, values, self.planar))
+
+    def _filling(self, face: int, fill: str) -> int:
+        """The label that fills the place of a piece that goes elsewhere."""
+        return self.faces.around(face) if fill == "around" or self.faces.label[face] == 0 else 0
+
+    def _move(self, change: PieceChange) -> None:
+        """Move a group of pieces together; they stay afloat until another change concerns the map."""
+        wanted: list[PieceChange | Held] = [change, *change.also]
+        try:
+            group = self._set_afloat(wanted, change.fill)
+        except _NotHereError:
+            if not self.afloat:
+                raise
+            self._set_down()  # they may be what is left of pieces under others
+            group = self._set_afloat(wanted, change.fill)
+        place = self._placed(np.concatenate([self.afloat[number].ring[0] for number in group]), change)
+        for number in group:
+            one = self.afloat[number]
+            self.afloat[number] = replace(one, ring=(place(one.ring[0]), one.ring[1]))
+
+    def _set_afloat(self, wanted: Sequence[PieceChange | Held], fill: str) -> list[int]:
+        """The numbers of pieces afloat, those that lie in the map still among them. Raises: _NotHereError, and none is then."""
+        there = [self._afloat(one) for one in wanted]
+        faces = list(dict.fromkeys(self._face(one) for one, number in zip(wanted, there, strict=True) if number is None))
+        roots = np.array([self.faces.root(face) for face in range(self.net.face_count)])
+        count = len(self.afloat)
+        for face in faces:
+            ring = outlines(self.planar, np.append(roots[1:] == face, False))[:2]
+            self.afloat.append(Afloat(face, ring, ring[0], fill))
+        return [number for number in dict.fromkeys(there) if number is not None] + list(range(count, len(self.afloat)))
+
+    def _afloat(self, wanted: PieceChange | Held) -> int | None:
+        """The number of the piece afloat that is meant; the one set afloat last lies on top."""
+        place, area = self.places.to_px(np.array([wanted.x, wanted.y]))[0], wanted.area * self.places.scale**2
+        for number in reversed(range(len(self.afloat))):
+            one = self.afloat[number]
+            own = self.faces.area[one.face]
+            alike = wanted.colour is not None and self.faces.label[one.face] == self.finder.label_of(wanted.colour)
+            if alike and area / AS_LARGE <= own <= area * AS_LARGE and _covers(one.ring, place):
+                return number
+        return None
+
+    def _set_down(self) -> None:
+        """Lift what is afloat out of the map, and lay it down where it was moved to. What has come back never left."""
+        away, self.afloat = [one for one in self.afloat if np.abs(one.ring[0] - one.home).max() > HOME_MM], []
+        if not away:
+            return
+        shapes = [(one.ring, self.faces.label[one.face]) for one in away]
+        for one in sorted(away, key=lambda one: -self.faces.area[one.face]):  # what lies within another one after that
+            face = self.faces.root(one.face)
+            self.faces.give(face, self._filling(face, one.fill))
+        self._put(shapes)
 
     def _say(self) -> None:
         """Bring the labels of the map to what the graph says, lines left as they are, so that numbers of faces stay."""
@@ -205,13 +275,16 @@ class _Hand:
                 raise _NotHereError
         return outlines(shape, inside)[:2]
 
-    def _moved(self, ring: Rings, change: PieceChange) -> Rings:
-        left, top, right, bottom = bounds(ring[0])
+    def _placed(self, segments: NDArray[np.float64], change: PieceChange) -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
+        """Where places go: moved, and turned and sized about the middle of segments : (S, 4, 2)."""
+        left, top, right, bottom = bounds(segments)
         middle = np.array([(left + right) / 2, (top + bottom) / 2])
         angle = np.radians(change.turn_deg)
         turn = change.scale * np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
         shift = self.places.matrix[:, :2] @ np.array([change.dx, change.dy])
-        return (ring[0] - middle) @ turn.T + middle + shift, ring[1]
+        if change.turn_deg == 0 and change.scale == 1:
+            return lambda places: places + shift  # so that what comes back lies where it lay
+        return lambda places: (places - middle) @ turn.T + middle + shift
 
     def _draw(self, change: PieceChange) -> None:
         line = self.places.to_px(np.array(change.line))
@@ -237,6 +310,14 @@ class _Hand:
     def _take(self, planar: PlanarMap) -> None:
         self.planar = planar
         self._look()
+
+
+def _covers(ring: Rings, place: NDArray[np.float64]) -> bool:
+    """Whether a place lies within rings, by the even-odd rule."""
+    x0, y0, x1, y1 = chords(ring[0], HAND_MM)[0].T
+    x, y = place
+    passed = (y0 > y) != (y1 > y)
+    return bool((x < x0[passed] + (y - y0[passed]) * (x1 - x0)[passed] / (y1 - y0)[passed]).sum() % 2)
 
 
 def _area(planar: PlanarMap) -> float:

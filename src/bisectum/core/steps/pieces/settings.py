@@ -17,6 +17,15 @@ DRAWN = ("bar", "cut", "bridge")
 WITH_AMOUNT = ("grow", "smooth", "bar", "cut", "bridge")
 
 
+class Held(StepSettings):
+    """What says which piece is meant: as in PieceChange."""
+
+    x: Across = Field(title="Where, across")
+    y: Down = Field(title="Where, down")
+    area: float = Field(0, ge=0, le=200, title="How large it was")
+    colour: str | None = Field(None, pattern=COLOUR_KEY, title="What colour it had; none for a window")
+
+
 class PieceChange(StepSettings):
     """One change by hand of a piece or a window. Places are shares of the width of the picture that came in.
 
@@ -24,7 +33,8 @@ class PieceChange(StepSettings):
     window. Together they say which piece is meant, after every new trace.
     drop: it goes; what lies around fills the place, or nothing does. A dropped window is closed. keep: no rule takes it. give:
     it becomes part of the layer `into`. own: it becomes a layer of its own. largest: of its colour only the largest piece stays.
-    lift: it becomes the item `item`. move: it goes by dx, dy, turned and sized about its middle. grow: its outline goes
+    lift: it becomes the item `item`. move: it goes by dx, dy, turned and sized about its middle, and the pieces in `also` with
+    it: all are lifted out, then all are set down; where one of them is not found none goes. grow: its outline goes
     outwards by amount_mm, inwards below zero. smooth: it is evened out to bends of no less than amount_mm. bar: a bar along
     `line`, amount_mm wide, melts into the layer `colour`. cut: what lies along `line`, amount_mm wide, is cut away, of the
     layer `colour` where it is given. bridge: as bar, and the bridges that a rule makes leave these ends alone.
@@ -44,6 +54,7 @@ class PieceChange(StepSettings):
     scale: float = Field(1, ge=0.1, le=10, title="Made larger by")
     line: tuple[tuple[Across, Down], ...] = Field((), max_length=MOST_POINTS, title="Along what, place by place")
     item: str | None = Field(None, pattern=ITEM_ID, title="The item it has become")
+    also: tuple[Held, ...] = Field((), max_length=MOST_CHANGES, title="Other pieces that go with it")
 
     @model_validator(mode="after")
     def _is_whole(self) -> Self:
