@@ -10,6 +10,8 @@
 #               make sheets: register, close layouts, what a split loses;
 #               make check: narrow places, repairs, what the stand-in cutter frees; make files: how exact and fast each kind is;
 #               make touching: smooth lines where shapes touch; make moves: groups moved and moved back;
+#               make placements: whether items that lie on each other anyhow reach a file;
+#               make placements: whether items that lie on each other anyhow reach a file;
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
 SHELL := /bin/bash
@@ -104,6 +106,12 @@ touching: setup
 
 moves: setup
 	$(BIN)/python bench/moves.py $(COUNT)
+
+placements: setup
+	$(BIN)/python bench/placements.py $(COUNT)
+
+placements: setup
+	$(BIN)/python bench/placements.py $(COUNT)
 
 overlay: setup
 	$(BIN)/python bench/overlay.py

@@ -14,13 +14,16 @@ from fontTools.ttLib import TTFont
 
 from bisectum.core.errors import SettingsError
 from bisectum.core.geom.bezier import bounds
+from bisectum.core.items.border import border_map
 from bisectum.core.items.drawn import drawn_rings, nodes_of_stroke, segments_of
 from bisectum.core.items.lettering import lettering_rings, missing_characters
 from bisectum.core.items.ready import welded
-from bisectum.core.items.settings import Drawn, Lettering, Node, Shape
+from bisectum.core.items.settings import Border, Drawn, Lettering, Node, Shape
 from bisectum.core.items.shapes import shape_rings
 from bisectum.core.items.thin import thin_share
+from bisectum.core.model.outlined import pieces_of_faces
 from bisectum.core.model.planar_map import PlanarMap
+from bisectum.core.model.shapes_of import polygon_of as piece_polygon
 from bisectum.services.fonts import SHIPPED, shipped_files
 from tests.support.letters import ATKINSON, glyph
 from tests.support.outlines import area_of, polygon_of
@@ -42,6 +45,21 @@ def pieces(planar: PlanarMap) -> int:
 
 
 # Lettering
+
+
+@pytest.mark.parametrize("font", ["dancing-script", "stardos-stencil", "rubik"])
+@pytest.mark.parametrize("corners", ["round", "sharp"])
+def test_a_border_has_no_windows_and_no_slits(font: str, corners: str) -> None:
+    """Letters that grow together shut gaps in; what a blade could not part is closed."""
+    letters = lettered("Rosa & Bo", font, capital_mm=22.0)
+    made, open_ones = (border_map(letters, Border.model_validate({"distance_mm": 2.0, "corners": corners, "windows": windows}))
+                       for windows in ("drop", "keep"))
+    found, kept = (pieces_of_faces(one, np.append(one.face_labels > 0, False), False) for one in (made, open_ones))
+    assert found and not any(piece.windows for piece in found) and any(piece.windows for piece in kept)
+    shape = shapely.union_all([piece_polygon(piece, 0.001) for piece in found])
+    if corners == "sharp":  # corners inwards are pointed, then
+        return
+    assert shape.buffer(0.08).buffer(-0.08).difference(shape.buffer(0.002)).area < 2e-3
 
 
 def test_shipped_fonts_letter_and_weld() -> None:

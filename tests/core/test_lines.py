@@ -6,6 +6,7 @@ import dataclasses
 import io
 import math
 
+import cv2
 import numpy as np
 import pytest
 import rasterio.features
@@ -150,6 +151,30 @@ def test_level_upright_and_diagonal_edges_are_exactly_so(noise: float) -> None:
     exact = (way.min(axis=1) < 1e-9) | (np.abs(way[:, 0] - way[:, 1]) < 1e-9)
     assert exact.all()
     assert len(np.unique(inner[:, 0, 1][np.abs(inner[:, 0, 1] - 130.4) < 2].round(9))) == 1
+
+
+@pytest.mark.parametrize("margin", [1, 2, 3, 12])
+def test_a_tight_crop_changes_no_line_and_no_colour(margin: int) -> None:
+    """A mark of 10 mm as a scanner of 300 dpi sees it, with all of its paper, and cropped close to it."""
+    shapes = [(circle(150.3, 149.8, 59).difference(circle(150.3, 149.8, 46)), INK), (star(150, 150, 40, 16), (200, 60, 40)),
+              (circle(152, 153, 6), (240, 200, 60))]
+    drawn = painted(shapes, 300, 300, (250, 249, 245)).astype(float)
+    seen = cv2.GaussianBlur(drawn, (0, 0), 1.0) + np.random.default_rng(0).normal(0, 2, drawn.shape)
+    rgba = np.clip(seen, 0, 255).astype(np.uint8)
+    rgba[..., 3] = 255
+    side = (118 + 2 * margin) / 300
+    crop = {"x": (91 - margin) / 300, "y": (91 - margin) / 300, "width": side, "height": side}
+    whole, close, large = (
+        run_course(Source(rgba, 25.4 / 300, "mark"), CourseSettings.model_validate({"picture": picture, "colours": colours}), {})
+        for picture, colours in (({}, {}), ({"crop": crop}, {}), ({"crop": crop, "enlarge": 4}, {"count": 3})))
+    assert len(close.planar_map.segments) == len(whole.planar_map.segments)
+    known = np.array([colour.rgb for colour in whole.label_map.palette.colours])
+    for result in (close, large):
+        found = np.array([colour.rgb for colour in result.label_map.palette.colours])
+        assert found.shape == known.shape and np.abs(found[:, None] - known[None]).max(axis=2).min(axis=1).max() <= 6
+    places = [np.sort(one.picture.places.to_shares(one.planar_map.segments[:, 0] / one.planar_map.mm_per_px) * 300, axis=0)
+              for one in (whole, close)]
+    assert np.abs(places[0] - places[1])[4:-4].max() < 0.1
 
 
 @pytest.mark.parametrize(("number", "kind"), [(0, "star in disc"), (12, "star in disc"), (84, "star in disc"), (33, "discs"),

@@ -122,7 +122,7 @@ def test_shading_is_cut_into_even_steps_with_smooth_edges(steps: int) -> None:
     image = 255 * (1 - disc) + shade * disc
     image = image * (1 - box) + np.array(RED, float) * box
     rgba = np.dstack([np.clip(np.rint(image), 0, 255), np.full((240, 300), 255)]).astype(np.uint8)
-    result = trace(rgba, picture={"measured": "picture"}, colours={"shades": steps})
+    result = trace(rgba, picture={"measured": "picture"}, colours={"shades": steps}, layers={"build": "stacked"})
     assert_watertight(result.planar_map)
     assert len(result.label_map.palette.colours) == steps + 1 and hex_of(RED) in keys(result)
     assert result.artwork.piece_count <= steps + 2 and result.artwork.node_count < 16 * (steps + 1)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import itertools
+import math
 
 import cv2
 import numpy as np
 import pytest
+import scipy.ndimage
 import shapely
 from numpy.typing import NDArray
 from skimage.filters import threshold_multiotsu
@@ -27,6 +29,7 @@ from bisectum.core.steps.colours.photo.exchange import exchanged
 from bisectum.core.steps.colours.photo.widths import opened, wide_enough
 from bisectum.core.steps.layers.order import light_to_dark
 from bisectum.core.steps.lines.level_places import level_places
+from tests.support.drawings import circle, coverage, painted
 from tests.support.photos import face, narrow_places, polygons, small_pieces, treated
 from tests.support.strangers import PATTERNS, RGB, rgba_of, shipped
 
@@ -300,6 +303,24 @@ def test_bad_pictures_become_something_or_a_sentence(treatment: str) -> None:
             continue
         result.artwork.check()
         assert result.artwork.piece_count
+
+
+def test_a_silhouette_is_the_outline_with_windows_only_inside() -> None:
+    """A dark disc speckled with light, some of the speckles at its edge: none bites into it, a large light one within is open."""
+    rng = np.random.default_rng(3)
+    disc = circle(150, 150, 110)
+    speckles = [circle(150 + r * math.cos(a), 150 + r * math.sin(a), 9) for r, a in
+                zip(rng.uniform(60, 112, 60), rng.uniform(0, 6.3, 60), strict=True)]
+    shapes = [(disc, (60, 40, 50)), *((one.intersection(disc), (235, 225, 200)) for one in speckles),
+              (circle(150, 150, 26), (235, 225, 200))]
+    rgba = painted(shapes, 300, 300, (90, 160, 220))
+    made = treated(rgba, {"treatment": "silhouette"}, background="border", width_mm=100.0)
+    cut = made.courses["picture-1"].label_map.labels > 0
+    cut = cv2.resize(cut.astype(np.uint8), (300, 300), interpolation=cv2.INTER_NEAREST) > 0
+    filled = scipy.ndimage.binary_fill_holes(cut)
+    inside = coverage(disc, 300, 300) > 0.5
+    assert (filled ^ inside).sum() < 0.02 * inside.sum()
+    assert not cut[150, 150]
 
 
 def test_a_silhouette_needs_an_outline() -> None:

@@ -39,7 +39,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
         small ? t("course.summary.small", small) : "",
         !small && colours.absorbed ? t("course.summary.absorbed", colours.absorbed) : "",
       ),
-      lines: lines.strokes.length ? t("strokes.summary", lines.strokes.length) : t("course.summary.lines", { nodes, deviation: lines.deviation_mm.toFixed(2) }),
+      lines: ofLines(lines, nodes),
       pieces: join(t("course.summary.pieces", pieces.here), pieces.gone ? t("course.summary.gone", pieces.gone) : ""),
       arrange: t("course.summary.arrange", result.items.length),
       layers: t(`course.summary.layers.${result.build}`, { first: result.layers[0]?.name ?? "" }),
@@ -47,6 +47,13 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
       check: check.found ? t("check.summary", check.found.to_look_at) : t("course.waiting"),
       export: t("course.summary.export", result.layers.length),
     };
+  }
+
+  /** How near the lines lie is said of those that the program drew. */
+  function ofLines(lines: Facts["lines"], nodes: number): string {
+    const corrected = (job.course?.lines.corrections.length ?? 0) - lines.left_out.length;
+    if (lines.strokes.length) return t("strokes.summary", lines.strokes.length);
+    return corrected > 0 ? t("course.summary.linesByHand", { nodes, count: corrected }) : t("course.summary.lines", { nodes, deviation: lines.deviation_mm.toFixed(2) });
   }
 
   /** A make that is larger than its mat is told before somebody comes to the sheets. */

@@ -193,6 +193,7 @@ export default {
       small: "{count} small one kept | {count} small ones kept",
       absorbed: "{count} speck absorbed | {count} specks absorbed",
       lines: "{nodes} nodes, within {deviation} mm",
+      linesByHand: "{nodes} nodes, {count} corrected",
       pieces: "{count} piece | {count} pieces",
       gone: "{count} gone | {count} gone",
       arrange: "{count} item | {count} items on one page",
@@ -261,6 +262,7 @@ export default {
   },
   lines: {
     intro: "{nodes} nodes on {length} m of cut. No line strays more than {deviation} mm from the picture's edge.",
+    introByHand: "{nodes} nodes on {length} m of cut. Without your corrections no line strays more than {deviation} mm from the picture's edge.",
     closeness: "Closeness",
     close: "every detail",
     loose: "fewer nodes",

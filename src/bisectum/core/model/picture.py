@@ -34,7 +34,8 @@ class Picture:
     natural_mm_per_px: the size of a pixel by the file's own word. width_mm: the finished width wanted, or None for the
     natural size; `measured` says of what: the bounds of what is cut, or the picture's whole frame. reduction: how many
     pixels of the file one pixel here stands for, along a side (more than 1 in previews). placement: where marks lie, which
-    are kept as shares of the picture that came in; None where it is worked on as it came.
+    are kept as shares of the picture that came in; None where it is worked on as it came. enlarged: how many pixels here, along
+    a side, were made of one.
     """
 
     rgba: NDArray[np.uint8]
@@ -43,6 +44,7 @@ class Picture:
     measured: Measured = "artwork"
     reduction: float = 1.0
     placement: Placement | None = None
+    enlarged: int = 1
 
     @property
     def places(self) -> Placement:

@@ -35,7 +35,7 @@ const two = computed(() => hand.picked.length === 2);
       <AppButton small @click="hand.act('join')">{{ t("hand.join") }}</AppButton>
     </div>
     <template v-if="hand.corrections.length">
-      <p class="soft">{{ t("hand.made", hand.corrections.length) }}</p>
+      <p v-if="hand.corrections.length > hand.leftOut.length" class="soft">{{ t("hand.made", hand.corrections.length - hand.leftOut.length) }}</p>
       <AppNotice v-if="hand.leftOut.length" kind="note">{{ t("hand.leftOut", hand.leftOut.length) }}</AppNotice>
       <div class="row">
         <AppButton small look="quiet" @click="hand.takeBack(false)">{{ t("hand.last") }}</AppButton>

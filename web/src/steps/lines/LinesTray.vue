@@ -37,7 +37,7 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
   <p v-if="facts" class="soft">
     <template v-if="strokes.facts.length">{{ t("strokes.intro", strokes.facts.length) }} {{ strokes.lengths }}</template>
     <template v-else>
-      {{ t("lines.intro", { nodes, length: ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2), deviation: facts.deviation_mm.toFixed(3) }) }}
+      {{ t(settings?.corrections.length ? "lines.introByHand" : "lines.intro", { nodes, length: ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2), deviation: facts.deviation_mm.toFixed(3) }) }}
       {{ t("lines.straight", { straight: facts.straight, segments: facts.segments }) }}
     </template>
     <template v-if="facts.repaired">{{ t("lines.repaired", facts.repaired) }}</template>

@@ -28,7 +28,7 @@ def stacked(
         own = labels[:, number] > 0
         wanted, lost = _labels_of(part, items[:number], members)
         unbound += [(items[number], target) for target in lost]
-        around = near(number) if part.clear_mm else own
+        around = near(number) if part.clear_mm and part.kind != "keeps" else own
         if part.kind == "cuts":
             stack[:, :number] = np.where(around[:, None] & (not part.targets or np.isin(stack[:, :number], wanted)), 0,
                                          stack[:, :number])

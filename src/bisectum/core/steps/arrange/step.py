@@ -344,7 +344,7 @@ def _joined(maps: list[PlanarMap], colours: tuple[Any, ...], width: float, heigh
     """Maps that do not touch as one: chains, faces and junctions are numbered through."""
     if len(maps) == 1:
         return replace(maps[0], width=width, height=height, palette=Palette(colours))
-    faces, chains, places, spoked = 0, 0, 0, 0
+    faces, chains, places, spoked, drawn = 0, 0, 0, 0, 0
     sides, ends, spokes, first, spoke_first = [], [], [], [np.zeros(1, np.int64)], [np.zeros(1, np.int64)]
     for planar in maps:
         count = len(planar.face_labels)
@@ -353,9 +353,9 @@ def _joined(maps: list[PlanarMap], colours: tuple[Any, ...], width: float, heigh
         ends.append(np.where(planar.ends >= 0, planar.ends + places, -1).astype(np.int32))
         spokes.append((planar.spokes + 2 * chains).astype(np.int32))
         spoke_first.append(planar.spoke_first[1:] + spoked)
-        first.append(planar.first[1:] + first[-1][-1])
+        first.append(planar.first[1:] + drawn)
         faces, chains, places = faces + count, chains + planar.chain_count, places + len(planar.junctions)
-        spoked += len(planar.spokes)
+        spoked, drawn = spoked + len(planar.spokes), drawn + len(planar.segments)
     return PlanarMap(
         segments=frozen(np.concatenate([planar.segments for planar in maps])),
         straight=frozen(np.concatenate([planar.straight for planar in maps])), first=frozen(np.concatenate(first)),

@@ -21,6 +21,7 @@ FEWEST_THIN_PX = 24.0
 PINNED = 0.06  # OKLab within which a mode is the pinned colour
 ECHO, FAINT = 14.0, 0.05  # levels; part of the heavier one's pixels
 ON_MIX = 14.0  # levels
+OF_MIXTURE = 0.3  # of its cost to join with another one that a colour counts which may be the mixture along an edge
 FEWEST_PX = 12.0  # flat pixels that make a mode
 FEWEST_CLEAN_PX = 5.0  # where there is no noise to mistake for one
 SMALLEST_SHARE = 0.0002  # of all flat pixels
@@ -111,6 +112,15 @@ def concentration(
     lab, centres = oklab(colours), oklab(modes)
     nearest = np.sqrt(((lab[:, None] - centres[None]) ** 2).sum(axis=2)).min(axis=1)
     return float(counts[nearest < within].sum() / counts.sum())
+
+
+def _mixtures(modes: NDArray[np.float64], weights: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Which modes lie between two heavier ones, as what is left of a soft edge does. (M,)."""
+    result = np.zeros(len(modes), bool)
+    for number in range(len(modes)):
+        heavier = weights > weights[number]
+        result[number] = heavier.sum() >= 2 and is_mix(modes[number], np.ascontiguousarray(modes[heavier]))
+    return result
 
 
 @kernel("Tuple((i8[:], i8))(f8[:,:], f8[:], i8[:], f8)")
@@ -207,7 +217,7 @@ def pinned_modes(
 def reduce_modes(
     modes: NDArray[np.float64], weights: NDArray[np.float64], count: int, pinned: int = 0
 ) -> tuple[NDArray[np.float64], NDArray[np.float64], list[tuple[NDArray[np.float64], NDArray[np.float64]]]]:
-    """Join modes until `count` are left: those first that are most alike and of which one is small.
+    """Join modes until `count` are left: mixtures along edges first, then those that are most alike and of which one is small.
 
     A joined pair keeps the colour of the heavier one, so that it stays a colour of the drawing; the first `pinned` stay
     whatever happens. Returns modes, weights, and the pairs that were joined, what went first.
@@ -220,6 +230,9 @@ def reduce_modes(
         apart = np.sqrt(((lab[:, None] - lab[None]) ** 2).sum(axis=2))
         lighter = np.minimum(weights[:, None], weights[None]) / weights.sum()
         cost = apart * lighter**0.25 + np.where(np.eye(len(modes), dtype=bool), np.inf, 0.0)
+        mixture = _mixtures(modes, weights)
+        cost[mixture] *= OF_MIXTURE
+        cost[:, mixture] *= OF_MIXTURE
         cost[:pinned, :pinned] = np.inf
         first, second = np.unravel_index(cost.argmin(), cost.shape)
         keep, drop = (first, second) if weights[first] >= weights[second] else (second, first)

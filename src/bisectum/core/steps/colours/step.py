@@ -46,7 +46,7 @@ from bisectum.core.steps.colours.shades import Shades, find_shades
 from bisectum.core.steps.colours.sift import Method, Separation, sifted
 from bisectum.core.steps.colours.soft import soft_share
 
-VERSION = 9
+VERSION = 10
 FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
 JUST_AT, PURE_SHARE = 0.004, 0.95  # OKLab, and the part of the flat pixels that near to a mode in art without shading
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
@@ -113,7 +113,9 @@ def look_at(picture: Picture, ground: Ground, settings: ColoursSettings, page: T
         raise SettingsError("The whole picture counts as background, so nothing is left to cut: lower the reach, keep the "
                             "background, or take out what was cleared by hand.", code="nothing_left")
     shades = find_shades(picture.rgba, ground.mask, settings.shades) if settings.shades > 1 else None
-    flat = flat_colours(picture.rgba, ground.mask if shades is None else ground.mask | shades.mask)
+    whole = picture
+    picture, ground, shaded = _as_it_came(picture, ground, None if shades is None else shades.mask)
+    flat = flat_colours(picture.rgba, ground.mask if shaded is None else ground.mask | shaded)
     modes, weights = _modes_of(flat)
     method = _method(picture, flat, modes, ground, settings)
     if method == "tones" and shades is not None and shades.mask.any() and settings.kind != "photo":
@@ -123,7 +125,7 @@ def look_at(picture: Picture, ground: Ground, settings: ColoursSettings, page: T
         method = "tones"
     if told is not None and told.kind == "line-drawing" and (method == "tones" or flat.restless or flat.compressed):
         return _look_of_page(told)
-    told = told or kind_of_colours(picture.rgba, method == "tones")
+    told = told or kind_of_colours(whole.rgba, method == "tones")
     return Look(flat, modes, weights, shades, method, told)
 
 
@@ -165,15 +167,8 @@ def separated(
     Raises: SettingsError when nothing is left beside the background; Cancelled.
     """
     flat = look.flat or flat_colours(picture.rgba, ground.mask)
-    modes, weights, shades, method = look.modes, look.weights, look.shades, look.method
-    if flat.compressed:
-        modes, weights = _without_rim(picture, ground, modes, weights)
-    if flat.restless:
-        modes = settled_modes(picture.rgba, ground.mask, modes)
-    modes, weights = _with_thin_lines(picture, ground, flat, modes, weights)
-    if flat.compressed:
-        missed, amounts = missed_colours(picture.rgba, ground.mask, _with_ground(modes, ground))
-        modes, weights = np.concatenate([modes, missed]), np.concatenate([weights, amounts])
+    shades, method = look.shades, look.method
+    modes, weights = _all_modes(picture, ground, flat, look)
     pins = pin_colours(settings)
     modes, weights, pinned = pinned_modes(modes, weights, pins.astype(float))
     found = len(modes)
@@ -206,6 +201,38 @@ def separated(
         findings.append(Finding("fewer_colours", details={"wanted": settings.count, "found": found}))
     found_so = Separation(labels, _entries(colours), method, found, tuple(findings), 1.0, flat.compressed)
     return _by_hand(picture, found_so, settings)
+
+
+def _all_modes(
+    picture: Picture, ground: Ground, flat: FlatColours, look: Look
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The distinct colours, those of thin lines and of patches that compression has left among them."""
+    picture, ground, _ = _as_it_came(picture, ground)
+    modes, weights = look.modes, look.weights
+    if flat.compressed:
+        modes, weights = _without_rim(picture, ground, modes, weights)
+    if flat.restless:
+        modes = settled_modes(picture.rgba, ground.mask, modes)
+    modes, weights = _with_thin_lines(picture, ground, flat, modes, weights)
+    if flat.compressed:
+        missed, amounts = missed_colours(picture.rgba, ground.mask, _with_ground(modes, ground))
+        modes, weights = np.concatenate([modes, missed]), np.concatenate([weights, amounts])
+    return modes, weights
+
+
+def _as_it_came(
+    picture: Picture, ground: Ground, mask: NDArray[np.bool_] | None = None
+) -> tuple[Picture, Ground, NDArray[np.bool_] | None]:
+    """Picture, ground and a mask with the pixels that came in, where they were enlarged: between those there are no colours."""
+    n = picture.enlarged
+    if n == 1:
+        return picture, ground, mask
+    size = max(1, picture.width // n), max(1, picture.height // n)
+    masks = [None if own is None else cv2.resize(own.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
+             for own in (ground.mask, mask)]
+    small = np.asarray(cv2.resize(picture.rgba, size, interpolation=cv2.INTER_AREA), np.uint8)
+    assert masks[0] is not None
+    return replace(picture, rgba=small, enlarged=1), replace(ground, mask=masks[0]), masks[1]
 
 
 def _modes_of(flat: FlatColours) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

@@ -18,8 +18,10 @@ from bisectum.core.steps.picture.light import lit
 from bisectum.core.steps.picture.settings import Crop, PictureSettings
 
 Memory = MutableMapping[str, Any]
-VERSION = 2
+VERSION = 3
 MOST_ENLARGED_PX = 40_000_000
+MARGIN_PX = 16  # about an edge: what colours, edges and background are told by
+PLAIN_LEVELS, PLAIN_SHARE = 24, 0.995  # levels off the commonest colour of a margin, of so much of it: grain, but nothing drawn
 
 
 def prepare_picture(
@@ -48,7 +50,7 @@ def prepare_picture(
     pixels = lit(pixels, settings.exposure, settings.contrast, settings.black, settings.white)
     pixels = enlarged(np.ascontiguousarray(pixels), times)
     return Picture(frozen(np.ascontiguousarray(pixels)), natural_mm_per_px * reduction / times, settings.width_mm,
-                   settings.measured, reduction / times, placement.scaled(times))
+                   settings.measured, reduction / times, placement.scaled(times), times)
 
 
 def _reduced(rgba: NDArray[np.uint8], most_px: int, memory: Memory | None) -> tuple[NDArray[np.uint8], float]:
@@ -97,9 +99,29 @@ def _framed(
         crop = settings.crop
         left, top = max(0, round(crop.x * width)), max(0, round(crop.y * width))
         right, bottom = round((crop.x + crop.width) * width), round((crop.y + crop.height) * width)
-        rgba = rgba[top : max(top + 1, bottom), left : max(left + 1, right)]
+        box = left, top, min(width, max(left + 1, right)), min(height, max(top + 1, bottom))
+        left, top, right, bottom = _with_margin(rgba, box) if settings.measured == "artwork" else box
+        rgba = rgba[top:bottom, left:right]
         placement = placement.then(np.array([[1.0, 0.0, -left], [0.0, 1.0, -top]]))
     return rgba, placement
+
+
+def _with_margin(rgba: NDArray[np.uint8], box: tuple[int, int, int, int]) -> tuple[int, int, int, int]:
+    """A box widened by what the later steps look at about an edge, as far as that is nothing but plain ground.
+
+    So a crop close to a mark changes neither its colours nor its lines; the finished size is measured by the mark.
+    """
+    left, top, right, bottom = box
+    for margin in range(MARGIN_PX, 0, -1):
+        wide = (max(0, left - margin), max(0, top - margin), min(rgba.shape[1], right + margin),
+                min(rgba.shape[0], bottom + margin))
+        around = rgba[wide[1] : wide[3], wide[0] : wide[2]].astype(np.int16)
+        ring = np.ones(around.shape[:2], bool)
+        ring[top - wide[1] : bottom - wide[1], left - wide[0] : right - wide[0]] = False
+        added = around[ring]
+        if len(added) and float(np.quantile(np.abs(added - np.median(added, axis=0)).max(axis=1), PLAIN_SHARE)) <= PLAIN_LEVELS:
+            return wide
+    return box
 
 
 def _turned(

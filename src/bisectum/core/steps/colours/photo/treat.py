@@ -187,8 +187,19 @@ class _Treatment:
         against = against_tones(light, thresholds, self._middles(light, thresholds))
         made = classes_of(against, self.working, self.lit, bold, STANDING_OUT * self.least,
                           2 * self.settings.smallest_width_mm, self.inside, progress=Part(self.progress, 0.3, 1.0))
+        made = self._closed_outside(made)
         result = self._with_ground(made, against, self._mean_colours(made))
         return self._left_out(result, [False] + [True] * (len(result.entries) - 1))
+
+    def _closed_outside(self, made: Classes) -> Classes:
+        """With light parts that reach the outline filled: they would be bites, and no windows."""
+        _, parts = cv2.connectedComponents((made.labels == 2).astype(np.uint8), connectivity=4)
+        outside = cv2.dilate((~self.inside).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+        outside[[0, -1]] = outside[:, [0, -1]] = True
+        bites = (parts > 0) & np.isin(parts, np.unique(parts[outside]))
+        labels = np.where(bites, np.uint8(1), made.labels)
+        classes = made.labels - np.uint8(1), labels - np.uint8(1)
+        return replace(made, labels=labels, scores=exchanged(made.scores, *classes, bites))
 
     # Parts of them
 
