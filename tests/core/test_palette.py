@@ -76,6 +76,21 @@ def test_paper_that_is_shut_in_is_none_of_the_colours_asked_for() -> None:
     assert not notes(result, "joined")
 
 
+@pytest.mark.parametrize("deviation", [6, 12, 20])
+def test_grain_makes_no_photograph_and_no_scraps(deviation: float) -> None:
+    """Flat art with grain has the colours it has without, in pieces as few."""
+    rgba = painted(SCENE, 220, 200)
+    grain = np.random.default_rng(5).normal(0, deviation, rgba[..., :3].shape)
+    rgba[..., :3] = np.clip(rgba[..., :3] + grain, 0, 255)
+    result = trace(rgba, picture={"measured": "picture"}, pieces={"smallest_mm2": 0})
+    assert result.label_map.told.kind == "clip-art"
+    found = cielab(np.array([colour.rgb for colour in result.label_map.palette.colours], np.uint8))
+    wanted = cielab(np.array([BLUE, LIKE_BLUE, RED, YELLOW], np.uint8))
+    away = ciede2000(wanted[:, None], found[None]).min(axis=1)
+    assert (away[[0, 2, 3]] < 6).all() and len(found) <= 5  # the two blues are as near to each other as grain is wide
+    assert result.artwork.piece_count <= 8
+
+
 def test_pins_are_exact_and_never_go() -> None:
     lamp = "#f2c33c"  # what the person says the lamps are, not quite what is there
     pinned = drawn(pins=[{"colour": lamp, "name": "Lamp"}])

@@ -158,6 +158,7 @@ class _Course:
         self.keys: dict[StepName, str] = {}
         self.shape = ""
         self.page: Told | None = None
+        self.calmed: Picture | None = None
 
     def _keep(self, step: StepName, key: str, result: Any) -> None:
         self.keys[step], self.made[step] = key, result
@@ -193,6 +194,7 @@ class _Course:
         plain = settings.digest_without(*OF_PHOTOGRAPHS, *OF_INK)
         key, look = self.run.step("colours/look", colours.VERSION, plain, taken, (0.2, 0.25),
                                   lambda _: colours.look_at(drawn, ground, settings, self.page))
+        self.calmed = look.calmed
         if look.is_photograph:
             key, separation = self._treated(drawn, key)
         elif look.is_page:
@@ -231,7 +233,7 @@ class _Course:
             self._keep("lines", *drawn_so)
             return
         settings, label_map, ground = self.settings.lines, self.made["colours"], self.made["background"]
-        drawn = self.made["picture"].without(ground.cleared)
+        drawn = self.calmed or self.made["picture"].without(ground.cleared)
         places = drawn.places.scaled(label_map.labels.shape[1] / drawn.width)
         scale = _fitted_scale(label_map.mm_per_px, drawn.natural_mm_per_px * drawn.width / label_map.labels.shape[1],
                               SIZES_PER_DOUBLING if self.most_px is None else SIZES_PER_DOUBLING_SEEN)

@@ -19,6 +19,7 @@ from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.colour import hex_of, oklab, rgb_of
 from bisectum.core.raster.colour_names import plain_name
+from bisectum.core.raster.grain import grain_of, without_grain
 from bisectum.core.raster.regions import regions_of
 from bisectum.core.raster.resample import premultiplied
 from bisectum.core.steps.colours.assign import assign_by_mixes
@@ -46,13 +47,14 @@ from bisectum.core.steps.colours.shades import Shades, find_shades
 from bisectum.core.steps.colours.sift import Method, Separation, sifted
 from bisectum.core.steps.colours.soft import soft_share
 
-VERSION = 10
+VERSION = 11
 FLAT_SHARE = 0.25  # a picture with fewer flat pixels is a photograph
 JUST_AT, PURE_SHARE = 0.004, 0.95  # OKLab, and the part of the flat pixels that near to a mode in art without shading
 DRAWN_SHARE = 0.8  # a picture with less of its flat pixels right at a mode is a photograph
 FEW_COLOURS, SMALL_DRAWN_SHARE = 3, 0.7  # a small picture of so few colours is all fringe where it was compressed
 SOFT_SHARE = 0.02  # of the pixels of a drawing in thin strokes change softly at most
 MOST_FLAT_COLOURS = 24  # more distinct colours than this make it one too
+LEAST_GRAIN, MOST_GRAIN = 5.0, 40.0  # levels: less is told from colours as it is; more than that hides them
 MOST_JOINED = 4  # pairs that are told
 SCRAP_PX, COMPRESSED_SCRAP_PX = 40, 400
 TWIN, COMPRESSED_TWIN = 8, 20  # levels within which a colour may be the background's own
@@ -67,7 +69,7 @@ Memory = MutableMapping[str, Any]
 class Look:
     """What a picture looks like at first sight. modes : (N, 3), distinct colours, levels; weights : (N,); shades: of soft
     shading that is cut into steps; method: how its colours are told; told: what kind it is; is_page: its ink is told from
-    paper that is evened out, whatever flat colours it has."""
+    paper that is evened out, whatever flat colours it has. calmed: a drawing without its grain, where it had much."""
 
     flat: FlatColours | None
     modes: NDArray[np.float64]
@@ -76,6 +78,7 @@ class Look:
     method: Method
     told: Told
     is_page: bool = False
+    calmed: Picture | None = None
 
     @property
     def is_photograph(self) -> bool:
@@ -104,8 +107,22 @@ def separate_colours(
 def look_at(picture: Picture, ground: Ground, settings: ColoursSettings, page: Told | None = None) -> Look:
     """Which colours are distinct, and by that how they are told. page: what kind of page it is, if it is one.
 
-    Raises: SettingsError when nothing but background is there.
+    Grain makes no photograph of a drawing: where there is much of it, a picture that is drawn in flat colours without it is
+    looked at so. Raises: SettingsError when nothing but background is there.
     """
+    kind = page.kind if page is not None else settings.kind
+    grain = grain_of(picture.rgba) if kind in ("auto", "clip-art", "screenshot") else 0.0
+    if not LEAST_GRAIN <= grain <= MOST_GRAIN:
+        return _look_at(picture, ground, settings, page)
+    calmed = replace(picture, rgba=frozen(without_grain(picture.rgba, grain)))
+    look = _look_at(calmed, ground, settings, page)
+    if look.is_photograph:
+        return _look_at(picture, ground, settings, page)
+    told = look.told if settings.kind != "auto" else kind_of_colours(picture.rgba, soft=False)
+    return replace(look, calmed=calmed, told=told)
+
+
+def _look_at(picture: Picture, ground: Ground, settings: ColoursSettings, page: Told | None) -> Look:
     told = Told(settings.kind, "by_hand") if settings.kind != "auto" else page
     if told is not None and told.kind == "handwriting":
         return _look_of_page(told)
@@ -166,6 +183,7 @@ def separated(
 
     Raises: SettingsError when nothing is left beside the background; Cancelled.
     """
+    picture = look.calmed or picture
     flat = look.flat or flat_colours(picture.rgba, ground.mask)
     shades, method = look.shades, look.method
     modes, weights = _all_modes(picture, ground, flat, look)
