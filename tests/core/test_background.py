@@ -394,6 +394,21 @@ def test_a_grey_box_with_sharp_edges_on_white_stays() -> None:
     assert not ground.mask[100, 70] and not ground.mask[90, 150]
 
 
+@pytest.mark.parametrize("spoilt", ["clean", "jpeg"])
+def test_what_a_drawing_of_one_colour_shuts_in_is_open(spoilt: str) -> None:
+    """A ring about a letter goes with its holes; a face of two colours keeps the white of its eyes."""
+    ring, letter = circle(100, 100, 80).difference(circle(100, 100, 66)), circle(100, 100, 40).difference(circle(100, 100, 20))
+    one = painted([(ring, INK), (letter, INK)], 200, 200)
+    face, white = (240, 190, 120), (255, 255, 255)
+    two = painted([(circle(100, 100, 80), face), (circle(70, 80, 14), white), (circle(70, 80, 6), INK)], 200, 200)
+    one, two = (compressed(rgba, 85) if spoilt == "jpeg" else rgba for rgba in (one, two))
+    rings, eyes = found(Picture(one, 0.2)), found(Picture(two, 0.2))
+    assert rings.one_colour and rings.mask[100, 100] and rings.mask[100, 47] and all(spot.taken for spot in rings.enclosed)
+    assert not eyes.one_colour and not eyes.mask[80, 79]
+    kept = found(Picture(one, 0.2), enclosed="none")
+    assert not kept.mask[100, 100]
+
+
 @pytest.mark.parametrize("outlined", [False, True])
 @pytest.mark.parametrize("spoilt", ["clean", "jpeg", "grain"])
 @pytest.mark.parametrize("paper", [(255, 255, 255), (222, 222, 222)])

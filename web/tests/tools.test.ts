@@ -137,7 +137,7 @@ describe("enclosed background", () => {
   const settings = { enclosed: "auto", enclosed_choices: [{ x: 0.9, y: 0.9, take: true }] } as unknown as BackgroundSettings;
 
   it("is ringed on the stage and taken one by one", async () => {
-    const view = mount(EnclosedSpots, { props: { settings, spots: [spot(0.3, false, 0.5), spot(0.6, true, 0.95)] }, global: { plugins: plugins() } });
+    const view = mount(EnclosedSpots, { props: { settings, spots: [spot(0.3, false, 0.5), spot(0.6, true, 0.95)], oneColour: false }, global: { plugins: plugins() } });
     const marks = useTools().marks;
     expect(marks).toHaveLength(2);
     expect(marks[0]?.colour).not.toBe(marks[1]?.colour);

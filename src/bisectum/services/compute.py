@@ -348,7 +348,7 @@ def _facts(course: CourseResult, info: PictureInfo, scale: float) -> dict[str, A
         "background": {
             "kind": ground.kind, "found": ground.found or ground.kind, "share": ground.share, "reach": 100 * ground.reach,
             "colour": list(ground.rgb), "runner_up": ground.runner_up, "outside": ground.outside,
-            "has_shadow": ground.has_shadow,
+            "has_shadow": ground.has_shadow, "one_colour": ground.one_colour,
             "enclosed": [_spot(spot, course) for spot in ground.enclosed[:MOST_SPOTS]],
         },
         "colours": {

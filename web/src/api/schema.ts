@@ -1364,6 +1364,7 @@ export interface components {
          * BackgroundFacts
          * @description kind: how it was told; found: the same before anything was done by hand. runner_up: the mode that is next best.
          *     outside: touches that lie beside the picture. has_shadow: shadow cast on it went with it.
+         *     one_colour: all that is drawn has one, so what it shuts in goes by itself.
          */
         BackgroundFacts: {
             /** Kind */
@@ -1372,6 +1373,8 @@ export interface components {
             found: string;
             /** Has Shadow */
             has_shadow: boolean;
+            /** One Colour */
+            one_colour: boolean;
             /** Runner Up */
             runner_up: string | null;
             /** Outside */

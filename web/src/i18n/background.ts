@@ -35,10 +35,11 @@ export const enclosed = {
   found: "{count} spot is ringed. | {count} spots are ringed.",
   left: "{count} stays as a piece; tick it to take it away. | {count} stay as pieces; tick those to take away.",
   allGone: "All of them go.",
+  oneColour: "The drawing has one colour, so what it shuts in is open.",
+  smaller: "{count} smaller one | {count} smaller ones",
   sure: "sure",
   open: "maybe",
   unlikely: "hardly",
-  more: "and {count} smaller one | and {count} smaller ones",
 };
 
 export const touch = {

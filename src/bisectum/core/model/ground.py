@@ -44,7 +44,8 @@ class Ground:
     of the ground's colour that the border does not reach. runner_up: the mode that is next best. cleared : (H, W, 4) uint8,
     straight alpha, the picture without its ground, which the later steps go on with; None where they go by its colours.
     certainty: 0 to 1, how much a subject looks like one. outside: touches beside the picture. found: how it was told before
-    anything was done by hand. has_shadow: shadow cast on it went with it.
+    anything was done by hand. has_shadow: shadow cast on it went with it. one_colour: all that is drawn on it has one, so what
+    that shuts in goes by itself.
     """
 
     mask: NDArray[np.bool_]
@@ -58,6 +59,7 @@ class Ground:
     outside: int = 0
     found: GroundKind | None = None
     has_shadow: bool = False
+    one_colour: bool = False
 
     @property
     def share(self) -> float:

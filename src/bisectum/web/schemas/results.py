@@ -94,11 +94,13 @@ class SpotOut(BaseModel):
 
 class BackgroundFacts(BaseModel):
     """kind: how it was told; found: the same before anything was done by hand. runner_up: the mode that is next best.
-    outside: touches that lie beside the picture. has_shadow: shadow cast on it went with it."""
+    outside: touches that lie beside the picture. has_shadow: shadow cast on it went with it.
+    one_colour: all that is drawn has one, so what it shuts in goes by itself."""
 
     kind: str
     found: str
     has_shadow: bool
+    one_colour: bool
     runner_up: str | None
     outside: int
     share: float

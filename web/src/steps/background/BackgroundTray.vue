@@ -83,7 +83,7 @@ onScopeDispose(() => {
       <AppCheck :label="t('background.shadow')" :value="settings.shadow" @settle="settle({ shadow: $event })" />
       <span v-if="settings.shadow" class="soft">{{ t("background.shadowWent") }}</span>
     </div>
-    <EnclosedSpots v-if="facts?.enclosed.length" :settings="settings" :spots="facts.enclosed" @settle="settle" />
+    <EnclosedSpots v-if="facts?.enclosed.length" :settings="settings" :spots="facts.enclosed" :one-colour="facts.one_colour" @settle="settle" />
     <TouchTools :settings="settings" :all-kept="facts?.found === 'not_plain' || facts?.found === 'kept'" @settle="settle" />
     <AppNotice v-if="facts?.outside" kind="note">{{ t("background.outside", facts.outside) }}</AppNotice>
     <EdgeControls :settings="settings" @move="move" @settle="settle" />

@@ -26,6 +26,10 @@ CERTAIN = 0.9  # from which a spot goes by itself
 NEUTRAL = 0.03  # OKLab chroma of colours that drawings have of their own
 FITS, SHADED_FITS = 0.012, 0.05  # OKLab a spot may be off; the middle of a shaded ground is known less well
 UNTOLD, TOLD, SURE = 0.5, 0.92, 0.96
+LOOKED_AT_PX = 300_000
+EVEN = 10  # levels between all pixels within two of one in a flat place
+ON_LINE, BARE, FULL = 24.0, 0.15, 0.85  # levels off the line from ground to ink; parts of the ink: nothing but ground, all of it
+MOST_OTHER = 0.001  # of the flat places may be of another colour
 
 
 def enclosed_spots(
@@ -85,3 +89,26 @@ def _shades_alike(samples: NDArray[np.floating], expected: NDArray[np.floating])
     if math.sqrt(change / len(asked)) < 0.002:
         return True
     return 0.6 < float((own * asked).sum()) / change < 1.5
+
+
+def is_of_one_colour(rgba: NDArray[np.uint8], ground: NDArray[np.bool_], drawn: NDArray[np.bool_]) -> bool:
+    """Whether all flat places of what is drawn have one colour.
+
+    What such a drawing shuts in is open, as in lettering and rings. rgba : (H, W, 4) uint8; ground, drawn : (H, W) bool.
+    """
+    import cv2
+
+    every = max(1, math.ceil(math.sqrt(ground.size / LOOKED_AT_PX)))
+    square = np.ones((5, 5), np.uint8)
+    spread = cv2.subtract(cv2.dilate(rgba[..., :3], square), cv2.erode(rgba[..., :3], square)).max(axis=2)
+    seen, flat = (own[::every, ::every] for own in (drawn, spread < EVEN))
+    colours = rgba[::every, ::every, :3].astype(np.float32)
+    if not seen.any() or not ground.any():
+        return False
+    away = colours[seen] - np.median(rgba[..., :3][ground][:: max(1, int(ground.sum()) // 20_000)], axis=0)
+    size = np.linalg.norm(away, axis=1)
+    ink = away[size >= np.quantile(size, 0.9)].mean(axis=0)
+    share = away @ ink / max(float(ink @ ink), 1.0)
+    off = np.linalg.norm(away - share[:, None] * ink, axis=1)
+    even = flat[seen]
+    return bool(even.any() and ((off > ON_LINE) | ((share > BARE) & (share < FULL)))[even].mean() < MOST_OTHER)

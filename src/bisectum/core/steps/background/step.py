@@ -26,7 +26,7 @@ from bisectum.core.raster.surface import TERMS, basis, fit_surface
 from bisectum.core.steps.background.border import STEPS_PER_UNIT, Border, look_at_border, reach_of
 from bisectum.core.steps.background.brush import brushed
 from bisectum.core.steps.background.edges import moved, only_parts, smoothed, without_fuzz
-from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_spots
+from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_spots, is_of_one_colour
 from bisectum.core.steps.background.field import ground_field
 from bisectum.core.steps.background.focus import find_in_focus, up_to_sharp_edges
 from bisectum.core.steps.background.person import find_person
@@ -37,7 +37,7 @@ from bisectum.core.steps.background.spot import spot_at
 from bisectum.core.steps.background.strokes import only_touched, with_strokes
 from bisectum.core.steps.background.subject import SOLVED_PX, SURE, Guess, find_subject, score
 
-VERSION = 4
+VERSION = 5
 GRAINY = 0.004  # OKLab
 SHADOW_PX = 300_000  # pixels that shadow is looked for in
 FOCUS_PX = 600_000  # pixels that blur is measured in: in fewer of them all is sharp
@@ -153,7 +153,8 @@ class _Finder:
             distances, shaded = self._with_shut_in(distances, mask, level, expected, *shadow)
         spots, member = enclosed_spots(self.rgba, border, shaded, distances, mask, level)
         surface, fits = _coded(self.rgba, mask)
-        taken = self._taken([spot.likelihood for spot in spots], member)
+        one_colour = bool(spots) and is_of_one_colour(self.rgba, mask, ~mask & (member < 0))
+        taken = self._taken([spot.likelihood for spot in spots], member, one_colour)
         if taken.any():
             mask = mask | np.append(taken, False)[member]
         spots = tuple(spot.with_taken(bool(gone)) for spot, gone in zip(spots, taken, strict=True))
@@ -162,11 +163,13 @@ class _Finder:
         if shadow is not None and kind != "cleared_all":
             shares = self._without_shadow(mask, shadow[0].cast, shadow[1])
             return self._cleared(shares, kind, second, 1.0,
-                                 Ground(frozen(mask), frozen(surface), kind, reach, spots, second, has_shadow=True))
+                                 Ground(frozen(mask), frozen(surface), kind, reach, spots, second, has_shadow=True,
+                                        one_colour=one_colour))
         if not fits and kind != "cleared_all":  # later steps could not go by such a ground's colour
             shares = np.where(mask, 0, refined(self.rgba, ~mask, OUTLINE_BAND)).astype(np.uint8)
-            return self._cleared(shares, kind, second, 1.0, Ground(frozen(mask), frozen(surface), kind, reach, spots, second))
-        return Ground(frozen(mask), frozen(surface), kind, reach, spots, second)
+            found = Ground(frozen(mask), frozen(surface), kind, reach, spots, second, one_colour=one_colour)
+            return self._cleared(shares, kind, second, 1.0, found)
+        return Ground(frozen(mask), frozen(surface), kind, reach, spots, second, one_colour=one_colour)
 
     def _shadow(self, expected: Expected, mask: NDArray[np.bool_], border: Border) -> tuple[Shadow, float] | None:
         """The shadow cast on a ground, reduced, and by how much; None where there is none. mask: what is ground."""
@@ -211,10 +214,10 @@ class _Finder:
         about = cv2.resize(cv2.dilate(shadow.astype(np.uint8), disc), size, interpolation=cv2.INTER_NEAREST)[:height, :width] > 0
         return np.where(about, self._refined_from(~(small | shadow), n), refined(self.rgba, ~mask, OUTLINE_BAND))
 
-    def _taken(self, likely: list[float], member: NDArray[np.int32]) -> NDArray[np.bool_]:
-        """Which enclosed spots go. member : (H, W), the spot of each pixel."""
+    def _taken(self, likely: list[float], member: NDArray[np.int32], one_colour: bool) -> NDArray[np.bool_]:
+        """Which enclosed spots go. member : (H, W), the spot of each pixel; one_colour: all that is drawn has one."""
         rule = self.settings.enclosed
-        taken = np.array([rule == "all" or (rule == "auto" and value >= CERTAIN) for value in likely], bool)
+        taken = np.array([rule == "all" or (rule == "auto" and (one_colour or value >= CERTAIN)) for value in likely], bool)
         height, width = member.shape
         for choice in self.settings.enclosed_choices:
             x, y = self.picture.places.to_px(np.array([choice.x, choice.y]))[0]
@@ -409,7 +412,7 @@ class _Finder:
         return Ground(
             frozen(mask), frozen(np.zeros((TERMS, 4))), "cleared_all" if mask.all() else kind, found.reach if found else 0.0,
             spots, runner_up, frozen(cleared), certainty, self.outside, found.kind if found else kind,
-            found.has_shadow if found else False,
+            found.has_shadow if found else False, found.one_colour if found else False,
         )
 
 
