@@ -14,7 +14,7 @@ from bisectum.core.formats.svg.read import read_svg
 from tests.support.strangers import shipped
 from tests.walks.conftest import Server
 from tests.walks.test_several import becomes, history, kept
-from tests.walks.test_walk import bring, set_number, step, wait_ready
+from tests.walks.test_walk import bring, build_as, set_number, step, wait_ready
 
 
 def result(page: Page) -> dict[str, Any]:
@@ -208,7 +208,7 @@ def test_a_strangers_picture_with_a_name_reaches_a_file(page: Page, server: Serv
     for build in ("Whole", "Lapped", "Flush"):
         wait_ready(page)
         step(page, "Layers")
-        page.get_by_role("button", name=build, exact=True).click()
+        build_as(page, build)
         becomes(page, lambda build=build: kept(page)["document"]["make"]["layers"]["build"] == build.lower())
         file = read_svg(download(page, tmp_path))
         assert len(file.layers) >= 3 and sum(sum(layer.subpaths) for layer in file.layers) > 10

@@ -12,7 +12,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.walks.test_sheets import choose
-from tests.walks.test_walk import bring, step, wait_ready
+from tests.walks.test_walk import bring, build_as, step, wait_ready
 
 SLOW = 60_000
 
@@ -140,7 +140,7 @@ def test_files_of_every_kind_leave_the_house_and_it_is_remembered(page: Page, pi
     page.get_by_text("Taken along").click()
     expect(page.get_by_text("still so")).to_have_count(4)
     step(page, "Layers")
-    page.get_by_role("button", name="Flush").click()
+    build_as(page, "Flush")
     wait_ready(page)
     step(page, "Export")
     expect(page.get_by_text("changed since")).to_have_count(4, timeout=SLOW)

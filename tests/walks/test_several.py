@@ -12,7 +12,7 @@ from playwright.sync_api import Page, Route, expect
 
 from bisectum.core.formats.svg.read import read_svg
 from tests.walks.conftest import Server
-from tests.walks.test_walk import bring, set_number, step, wait_ready
+from tests.walks.test_walk import bring, build_as, set_number, step, wait_ready
 
 
 def kept(page: Page) -> dict[str, Any]:
@@ -198,7 +198,7 @@ def test_changes_wait_for_a_server_that_was_killed(page: Page, pictures: Path, s
     server.kill()
     set_number(page, "Corners", "44")
     step(page, "Layers")
-    page.get_by_role("button", name="Flush").click()
+    build_as(page, "Flush")
     expect(page.get_by_text(re.compile("changes? waits? here"))).to_be_visible()
     server.start()
     wait_ready(page)

@@ -16,15 +16,10 @@ from playwright.sync_api import Locator, Page, expect
 
 from bisectum.core.formats.svg.read import read_svg
 from tests.walks.test_strokes import result
-from tests.walks.test_walk import bring, set_number, step, unfold, wait_ready
+from tests.walks.test_walk import bring, choose, set_number, step, unfold, wait_ready
 
 STOCKS = [("Harbour blue", "#2e5c7a", "adhesive vinyl"), ("Sailcloth cream", "#f3e9d4", "adhesive vinyl"),
           ("Buoy red", "#c4422e", "heat-transfer vinyl")]
-
-
-def choose(page: Page, label: str, option: str) -> None:
-    page.get_by_role("combobox", name=label, exact=True).click()
-    page.get_by_role("option", name=option, exact=True).click()
 
 
 def fill_drawer(page: Page) -> None:

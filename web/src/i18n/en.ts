@@ -314,7 +314,7 @@ export default {
     flush: "Flush",
     stacked: "Stacked",
     auto: "Automatic",
-    autoHint: "{build} for this material. Vinyl that sticks and card are cut whole, film that is pressed on edge to edge.",
+    autoHint: "{build}, as suits this material. {hint}",
     lappedHint: "Each layer reaches a little way under its neighbours. No gaps, and as little film as can be.",
     runsUnder: "Runs on under {names}",
     joinAll: "Join all layers",

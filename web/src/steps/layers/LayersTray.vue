@@ -38,7 +38,10 @@ const builds = computed(() => (["auto", ...BUILDS] as const).map((value) => ({ v
 const materials = computed(() => STOCK_KINDS.map((value) => ({ value, label: t(`stocks.kinds.${value}`) })));
 const LAPS: readonly string[] = ["whole", "lapped"];
 const laps = computed(() => LAPS.includes(job.result?.build ?? "") || settings.value?.meetings.some(({ build }) => LAPS.includes(build)));
-const hint = computed(() => (settings.value?.build === "auto" ? t("layers.autoHint", { build: t(`layers.${job.result?.build ?? "whole"}`) }) : t(`layers.${settings.value?.build}Hint`)));
+const hint = computed(() => {
+  const build = job.result?.build ?? "whole";
+  return settings.value?.build === "auto" ? t("layers.autoHint", { build: t(`layers.${build}`), hint: t(`layers.${build}Hint`) }) : t(`layers.${settings.value?.build}Hint`);
+});
 /** Whether any film is pressed on. */
 const pressed = computed(() => layers.value.some(({ kind }) => isPressed(kind ?? settings.value?.material)));
 const thick = computed(() => job.result?.thickest ?? null);
