@@ -36,7 +36,7 @@ def main(count: int, details: bool) -> None:
             rows.setdefault((group, pair.number % 3 == 2), []).append((ratio, stairs, off))
         if details and (ratio > 1.5 or stairs):
             print(f"  {pair.number} {pair.kind}, {pair.way}: {len(together.segments)} nodes, {len(apart.segments)} apart, "
-                  f"{stairs} staircases, {together.repaired} repaired")
+                  f"{stairs} staircases, {len(together.repaired)} repaired")
     print(f"{'':<28}{'drawings':>9}{'nodes ÷ apart':>15}{'greatest':>10}{'> 1.5':>7}{'staircases':>12}{'area off':>10}")
     for (group, kept), own in sorted(rows.items()):
         ratios, stairs, off = (np.array(column) for column in zip(*own, strict=True))

@@ -20,6 +20,7 @@ from bisectum.core.model.stock import KINDS, Stock, match
 from bisectum.core.raster.absorb import absorb_small
 from bisectum.core.raster.colour import hex_of
 from bisectum.core.raster.difference import ciede2000, cielab
+from bisectum.core.raster.regions import regions_of
 from bisectum.core.steps.colours.dropper import flat_colour
 from bisectum.core.steps.colours.fine_differences import settled_modes
 from bisectum.core.steps.colours.flat_pixels import flat_colours
@@ -89,6 +90,18 @@ def test_grain_makes_no_photograph_and_no_scraps(deviation: float) -> None:
     away = ciede2000(wanted[:, None], found[None]).min(axis=1)
     assert (away[[0, 2, 3]] < 6).all() and len(found) <= 5  # the two blues are as near to each other as grain is wide
     assert result.artwork.piece_count <= 8
+
+
+def test_a_speckled_picture_is_told_and_limited() -> None:
+    """Glitter: thousands of bits of a few colours within one outline."""
+    rng = np.random.default_rng(2)
+    bits = np.array([BLUE, RED, YELLOW, (90, 160, 90)], np.uint8)[rng.integers(0, 4, (90, 90))]
+    rgba = np.full((600, 600, 4), 255, np.uint8)
+    rgba[30:570, 30:570, :3] = np.repeat(np.repeat(bits, 6, axis=0), 6, axis=1)
+    result = trace(rgba, colours={"kind": "clip-art"})
+    told = notes(result, "speckled")
+    assert len(told) == 1 and int(str(told[0]["count"])) > 100
+    assert len(regions_of(result.label_map.labels).sizes) <= 2600
 
 
 def test_pins_are_exact_and_never_go() -> None:

@@ -26,6 +26,7 @@ from bisectum.core.steps.sheets.marks import reach_of
 from bisectum.core.steps.sheets.split import is_larger
 from bisectum.core.steps.sheets.step import Desk
 
+MOST_PLACES = 20  # of a kind that are told
 NEAR_MM = 1.5  # as far off its place a finding is still the one that was ignored
 """Findings move a little when lines are drawn anew."""
 
@@ -134,6 +135,15 @@ def _of_items(document: JobDocument, result: MakeResult) -> Iterator[Flaw]:
         for suggestion in course.pieces.suggestions:
             if suggestion.kind == "frame" and any(frame.item == item_id for frame in result.arrangement.frames):
                 yield from _frame(item_id, suggestion.places, result)
+        yield from _of_close_lines(item_id, result)
+
+
+def _of_close_lines(item: str, result: MakeResult) -> Iterator[Flaw]:
+    """Places where lines would have crossed, and are drawn through all of their points instead."""
+    frames = [frame for frame in result.arrangement.frames if frame.item == item]
+    for place in result.courses[item].planar_map.repaired[:MOST_PLACES] if frames else ():
+        x, y = (frames[0].matrix[:, :2] @ place + frames[0].matrix[:, 2]).tolist()
+        yield Flaw(Finding("drawn_closely", "note", item=item, at=(x, y)))
 
 
 def _frame(item: str, places: NDArray[np.float64], result: MakeResult) -> Iterator[Flaw]:

@@ -365,7 +365,7 @@ def _facts(course: CourseResult, info: PictureInfo, scale: float) -> dict[str, A
         },
         "lines": {
             "segments": len(planar.segments), "straight": int(planar.straight.sum()), "deviation_mm": planar.deviation * scale,
-            "repaired": planar.repaired, "left_out": list(planar.left_out), "strokes": _strokes(course, scale),
+            "repaired": len(planar.repaired), "left_out": list(planar.left_out), "strokes": _strokes(course, scale),
         },
     }
 

@@ -73,6 +73,7 @@ export const check = {
     open_line: { title: "Lines that part nothing", row: "{value} mm, cut open, in {layer}" },
     alike_layers: { title: "Layers that look alike", row: "{layer} and {other}" },
     film_on_film: { title: "Film on film", row: "{value} mm² of film lie on film", why: "Film sticks to cloth better than to film." },
+    drawn_closely: { title: "Lines drawn point by point", row: "lines would have crossed here", why: "A few pixels where two edges run into each other: more nodes than elsewhere, and nothing to mend." },
     many_films: { title: "Many films over each other", row: "{value} films; {limit} press and bend well", why: "Thick places lift at their edges and do not bend." },
     much_work: { title: "More than an evening", row: "{pieces} pieces, about {minutes} min, {weed} of them weeding" },
     few_pixels: { title: "Few pixels for this size", row: "{value} to a millimetre; edges get soft under {limit}" },

@@ -375,6 +375,7 @@ export default {
     animation: "This is an animation of {frames} pictures; the first one is used.",
     ...strokeFindings,
     rules_taken: "{count} rule of the page was taken away. | {count} rules and margin lines of the page were taken away.",
+    speckled: "This picture is speckled: {count} small areas went to their neighbours, and the {most} largest are left. A silhouette or fewer colours are easier to cut; see the try-outs.",
     fewer_colours: "{wanted} colours were asked for; the picture has {found} distinct ones.",
     near_alike: "{one} and {other} are hard to tell apart (difference {difference}).",
     joined: "{one} went into {other}.",

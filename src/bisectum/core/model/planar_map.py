@@ -10,7 +10,7 @@ corner, y down.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -41,7 +41,8 @@ class PlanarMap:
     ends : (C, 2) int32, junctions or -1; junctions : (J, 2) float64 x, y; spoke_first : (J + 1,) int64, where the
     half-edges that leave each junction begin in spokes : (H,) int32, in clockwise order; face_labels : (F,) uint16, 0 for
     background. deviation: greatest distance of a line from the edge it was measured on, mm. width, height: the picture, mm.
-    repaired: lines drawn more closely so that none cross. left_out: numbers of the corrections by hand that could not be made.
+    repaired : (K, 2), mm, where lines are drawn more closely so that none cross. left_out: numbers of the corrections by hand
+    that could not be made.
     """
 
     segments: NDArray[np.float64]
@@ -58,7 +59,7 @@ class PlanarMap:
     width: float
     height: float
     deviation: float
-    repaired: int = 0
+    repaired: NDArray[np.float64] = field(default_factory=lambda: np.zeros((0, 2)))
     left_out: tuple[int, ...] = ()
 
     @classmethod

@@ -49,7 +49,7 @@ interface Said {
 const notes = computed<Said[]>(() =>
   [...job.findings, ...job.makeFindings].flatMap(({ code, details: values }): Said[] => {
     const names = { one: nameOf(values.one), other: nameOf(values.other) };
-    if (code === "fewer_colours") return [{ text: t("findings.fewer_colours", values) }];
+    if (code === "fewer_colours" || code === "speckled") return [{ text: t(`findings.${code}`, values) }];
     if (code === "joined") return [{ text: t("findings.joined", { ...names, one: `${String(values.name)} (${String(values.one)})` }) }];
     if (["blurred", "flat_light", "like_ground", "much_work", "tidied"].includes(code)) return [{ text: t(`findings.${code}`, values) }];
     if (code === "bridges") return [{ text: t("findings.bridges", Number(values.count)) }];

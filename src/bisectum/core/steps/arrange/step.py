@@ -258,8 +258,7 @@ def _laid_over(group: Sequence[Placed], members: Sequence[Member]) -> tuple[Plan
     items = [one.laid.item for one in group]
     offsets = [next(k for k, member in enumerate(members) if member.item == item) for item in items]
     fields = {"palette": Palette(()), "mm_per_px": min(_scale(one) * one.planar.mm_per_px for one in group), "width": 0.0,
-              "height": 0.0, "deviation": max(_scale(one) * one.planar.deviation for one in group),
-              "repaired": sum(one.planar.repaired for one in group)}
+              "height": 0.0, "deviation": max(_scale(one) * one.planar.deviation for one in group)}
     if len(group) == 1 and group[0].laid.part.kind in ("adds", "melts"):
         return _alone(group[0], offsets[0], fields)
     inputs, margin_of = _inputs(group)
@@ -364,5 +363,5 @@ def _joined(maps: list[PlanarMap], colours: tuple[Any, ...], width: float, heigh
         spoke_first=frozen(np.concatenate(spoke_first)), spokes=frozen(np.concatenate(spokes)),
         face_labels=frozen(np.concatenate([planar.face_labels for planar in maps])), palette=Palette(colours),
         mm_per_px=min(planar.mm_per_px for planar in maps), width=width, height=height,
-        deviation=max(planar.deviation for planar in maps), repaired=sum(planar.repaired for planar in maps),
+        deviation=max(planar.deviation for planar in maps),
     )

@@ -32,7 +32,7 @@ from bisectum.core.steps.colours.settings import ColoursSettings
 
 Method = Literal["flat", "tones", "ink"]
 NOISE_PX, COMPRESSED_NOISE_PX = 4, 16  # smaller areas are noise: nothing that was drawn; less than 2 × 2 samples of chroma
-MOST_AREAS = 6000  # so many, the largest, are enough for anybody to look through
+MOST_AREAS = 2500  # so many, the largest, are more than anybody cuts and weeds
 SMALL_SHARE = 0.005
 ALIKE = 6.0  # CIEDE2000
 
@@ -72,7 +72,8 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
         raise SettingsError("Everything looks like background here, so nothing is left to cut: lower the reach, or keep "
                             "the background.", code="nothing_left")
     mm_per_px = picture.mm_per_px((columns[-1] - columns[0] + 1) * factor) * factor
-    labels, absorbed = absorb_small(labels, _noise_px(separation), progress)
+    least = _noise_px(separation)
+    labels, absorbed = absorb_small(labels, least, progress)
     scores = separation.scores
     if scores is not None and absorbed:
         scores = exchanged(scores, separation.labels, labels, labels != separation.labels)
@@ -86,7 +87,9 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
     pins = {pin.colour for pin in settings.pins}
     colours = tuple(_colour(made[number], float(counts[number] / counts.sum()), pins, separation.page is not None)
                     for number in order)
-    findings = [*separation.findings, *_unused_pins(made, counts, pins, settings), *_near_alike(colours)]
+    details = {"count": absorbed, "most": MOST_AREAS}
+    speckled = [Finding("speckled", "warning", details=details)] if least > COMPRESSED_NOISE_PX else []
+    findings = [*separation.findings, *speckled, *_unused_pins(made, counts, pins, settings), *_near_alike(colours)]
     labels = np.asarray(cv2.LUT(labels, renumbered), np.uint8)
     if scores is not None:
         scores = frozen(scores[[0, *(order + 1)]])

@@ -24,7 +24,7 @@ from bisectum.core.steps.lines.settings import Correction
 @dataclass(frozen=True, slots=True)
 class FittedLines:
     """curves: (S, 4, 2) of each chain, px; straight: (S,) of each; junctions : (J, 2), px x, y; labels : (F,) uint8, of each
-    area; graph: how chains, junctions and areas hang together. deviation: px; repaired: as in PlanarMap."""
+    area; graph: how chains, junctions and areas hang together. deviation: px; repaired : (K, 2), as in PlanarMap, px."""
 
     curves: tuple[NDArray[np.float64], ...]
     straight: tuple[NDArray[np.bool_], ...]
@@ -32,7 +32,7 @@ class FittedLines:
     labels: NDArray[np.uint8]
     graph: CrackGraph
     deviation: float
-    repaired: int
+    repaired: NDArray[np.float64]
 
     def check(self) -> None:
         """Raises: BrokenStructure where the numbers of chains and junctions do not agree."""
@@ -65,5 +65,6 @@ def with_corrections(
         spoke_first=frozen(np.concatenate([[0], np.cumsum((graph.spokes >= 0).sum(axis=1))]).astype(np.int64)),
         spokes=frozen(graph.spokes[graph.spokes >= 0]),
         face_labels=frozen(fitted.labels.astype(np.uint16)), palette=label_map.palette, mm_per_px=scale, width=width * scale,
-        height=height * scale, deviation=fitted.deviation * scale, repaired=fitted.repaired, left_out=tuple(left_out),
+        height=height * scale, deviation=fitted.deviation * scale, repaired=frozen(fitted.repaired * scale),
+        left_out=tuple(left_out),
     )

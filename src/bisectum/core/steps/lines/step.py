@@ -55,6 +55,7 @@ LEVEL_PASSES = 3  # of smoothing of places on level lines
 LEAST_FACE = 0.02  # px²
 BUSY = 150  # chains from which a preview does without what takes longest and moves least
 ABOUT_PX = 8.0  # from a place where lines still cross: what is drawn anew because of it
+NOWHERE = np.zeros((0, 2))
 MOST_PATCHES = 3  # times that it is drawn point by point about a crossing, or crack by crack, twice as far each time
 
 
@@ -124,6 +125,7 @@ class _Drawing:
         self.curves: list[NDArray[np.float64]] = [np.empty((0, 4, 2))] * self.chains
         self.straight: list[NDArray[np.bool_]] = [np.empty(0, bool)] * self.chains
         self.deviation = np.zeros(self.chains)
+        self.crossed: dict[int, NDArray[np.float64]] = {}
         longest = int(np.diff(self.found.first).max()) if self.chains else 1
         self._corner_space = (np.empty(2 * longest + 16, np.int64), np.empty((2 * longest + 16, 2)),
                               np.empty(2 * longest + 16), np.empty((2 * longest + 16, 10)))
@@ -329,12 +331,15 @@ class _Drawing:
             curves[-1, 3] = curves[0, 0]
         self.curves[number], self.straight[number], self.deviation[number] = curves, straight, deviation
 
-    def repair(self, progress: Progress) -> int:
-        """Redraw chains that cross until none does. Returns how many were redrawn. Raises: ComputationError, Cancelled."""
+    def repair(self, progress: Progress) -> NDArray[np.float64]:
+        """Redraw chains that cross until none does.
+
+        Returns a place in each that was redrawn, where it crossed if it did; (K, 2). Raises: ComputationError, Cancelled.
+        """
         for round_ in range(24):
             progress.raise_if_cancelled()
             if not self.chains:
-                return 0
+                return NOWHERE
             pieces, segment = pieces_of(np.concatenate(self.curves), 0.02)
             owners = np.repeat(np.arange(self.chains), [len(curves) for curves in self.curves])
             crossing = find_crossings(pieces, owners[segment])
@@ -344,7 +349,9 @@ class _Drawing:
                     places.setdefault(number, []).append((x, y))
             touched = sorted(self._not_cut_apart(places) if places else set()) or sorted(self._of_lost_faces())
             if not touched:
-                return int(((self.level > self.least) | (self.patches > 0)).sum())
+                redrawn = np.flatnonzero((self.level > self.least) | (self.patches > 0)).tolist()
+                return np.array([self.crossed.get(number, self._points(number)[0]) for number in redrawn]).reshape(-1, 2)
+            self.crossed |= {number: np.array(places[number][0]) for number in touched if number in places}
             touched = [number for number in touched if not self._patch(number, places.get(number, []))]
             if round_ >= 16:  # nothing local has helped: the cracks themselves, everywhere
                 touched = list(range(self.chains))
@@ -359,7 +366,7 @@ class _Drawing:
         """The chains whose crossings cannot just be cut, as those of tips that touch an outline can: an area would be lost, or
         lines would still cross. places: where each chain crosses others.
         """
-        mended = cut_where_crossed(with_corrections(self.fitted(0), self.label_map, (), Placement.plain(1.0)))
+        mended = cut_where_crossed(with_corrections(self.fitted(NOWHERE), self.label_map, (), Placement.plain(1.0)))
         lost = np.atleast_1d(np.isin(self.graph.sides, mended.lost).any(axis=1))
         result = {number for number in places if lost[number]}
         faults = list(mended.planar.faults())
@@ -415,7 +422,7 @@ class _Drawing:
                         again |= {int(half) >> 1 for half in self.graph.spokes[junction] if half >= 0}
         return sorted(again)
 
-    def fitted(self, repaired: int) -> FittedLines:
+    def fitted(self, repaired: NDArray[np.float64]) -> FittedLines:
         return FittedLines(tuple(frozen(own) for own in self.curves), tuple(frozen(own) for own in self.straight),
                            frozen(self.junctions), frozen(self.labels), self.graph, float(self.deviation.max(initial=0.0)),
-                           repaired)
+                           frozen(repaired))
