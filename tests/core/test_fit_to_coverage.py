@@ -200,6 +200,6 @@ def test_one_crossing_does_not_spoil_a_long_line(monkeypatch: pytest.MonkeyPatch
     planar.check()
     places = shapely.points(planar.repaired)
     lines = shapely.MultiLineString([points_at(curve[None], np.linspace(0, 1, 9))[0] for curve in planar.segments])
-    assert shapely.distance(places, lines).max() < 2 * planar.mm_per_px  # where it is told to be
+    assert shapely.distance(places, lines).max() < 5 * planar.mm_per_px  # where it is told to be
     monkeypatch.setattr(step, "MOST_PATCHES", 0)
     assert len(planar.repaired) and len(planar.segments) < 0.9 * len(traced(rgba).segments)

@@ -95,9 +95,9 @@ def test_grain_makes_no_photograph_and_no_scraps(deviation: float) -> None:
 def test_a_speckled_picture_is_told_and_limited() -> None:
     """Glitter: thousands of bits of a few colours within one outline."""
     rng = np.random.default_rng(2)
-    bits = np.array([BLUE, RED, YELLOW, (90, 160, 90)], np.uint8)[rng.integers(0, 4, (90, 90))]
+    bits = np.array([BLUE, RED, YELLOW, (90, 160, 90)], np.uint8)[rng.integers(0, 4, (135, 135))]
     rgba = np.full((600, 600, 4), 255, np.uint8)
-    rgba[30:570, 30:570, :3] = np.repeat(np.repeat(bits, 6, axis=0), 6, axis=1)
+    rgba[30:570, 30:570, :3] = np.repeat(np.repeat(bits, 4, axis=0), 4, axis=1)
     result = trace(rgba, colours={"kind": "clip-art"})
     told = notes(result, "speckled")
     assert len(told) == 1 and int(str(told[0]["count"])) > 100

@@ -24,7 +24,7 @@ const facts = {
   picture: { format: "PNG", width_px: 600, height_px: 887, dpi: null, mm_per_px: 0.25 },
   background: { kind: "plain", share: 0.75, reach: 1, colour: [255, 255, 255], enclosed: [[1, 2, 3], [4, 5, 6]] },
   colours: { method: "flat", found: 2, absorbed: 3, palette: [{ key: "#2f5d7c", name: "Blue", share: 0.9, small: false }] },
-  lines: { segments: 20, straight: 5, deviation_mm: 0.084, cut_length_mm: 1234, repaired: 0, strokes: [], runs_under: [] },
+  lines: { segments: 20, straight: 5, deviation_mm: 0.084, cut_length_mm: 1234, repaired: 0, strokes: [], left_out: [] },
   pieces: { here: 12, gone: 3, kept: 0, marks: [], bridges: [], missed: [], suggestions: [] },
 };
 
@@ -35,7 +35,7 @@ function lay(build = "whole"): void {
     build, order: [], records, base: "#1c2a44", meetings: [], variants: [], cloth: "", material: "card", knock_out: false, lap_mm: 0.5, folds: "score",
     backing: { kind: "none" },
   };
-  const document = { name: "Boat", items: [{ id: "picture-1", kind: "picture", course: {} }], make: { layers: settings, sheets: { layout: "in_place", split: "none", carrier: { name: "A4 mat", usable_width_mm: 200, usable_height_mm: 287 } } } };
+  const document = { name: "Boat", items: [{ id: "picture-1", kind: "picture", course: { lines: { corrections: [] } } }], make: { layers: settings, sheets: { layout: "in_place", split: "none", carrier: { name: "A4 mat", usable_width_mm: 200, usable_height_mm: 287 } } } };
   job.kept = { id: 1, revision: 1, document } as unknown as Job;
   const items = [{ id: "picture-1", facts, box: [0, 0, 142, 205.88], size: [142, 205.88] }];
   job.result = { key: "k", preview: false, width_mm: 142, height_mm: 205.88, build, layers, items, findings: [] } as unknown as Result;

@@ -51,7 +51,7 @@ export function useSummary(): ComputedRef<Record<Step, string>> {
 
   /** How near the lines lie is said of those that the program drew. */
   function ofLines(lines: Facts["lines"], nodes: number): string {
-    const corrected = (job.course?.lines?.corrections.length ?? 0) - lines.left_out.length;
+    const corrected = (job.course?.lines.corrections.length ?? 0) - lines.left_out.length;
     if (lines.strokes.length) return t("strokes.summary", lines.strokes.length);
     return corrected > 0 ? t("course.summary.linesByHand", { nodes, count: corrected }) : t("course.summary.lines", { nodes, deviation: lines.deviation_mm.toFixed(2) });
   }
