@@ -11,7 +11,6 @@
 #               make check: narrow places, repairs, what the stand-in cutter frees; make files: how exact and fast each kind is;
 #               make touching: smooth lines where shapes touch; make moves: groups moved and moved back;
 #               make placements: whether items that lie on each other anyhow reach a file;
-#               make placements: whether items that lie on each other anyhow reach a file;
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
 SHELL := /bin/bash
@@ -106,9 +105,6 @@ touching: setup
 
 moves: setup
 	$(BIN)/python bench/moves.py $(COUNT)
-
-placements: setup
-	$(BIN)/python bench/placements.py $(COUNT)
 
 placements: setup
 	$(BIN)/python bench/placements.py $(COUNT)
