@@ -63,6 +63,16 @@ def test_every_recipe_is_a_course_that_can_be_taken(recipe: Recipe) -> None:
     assert len({str(variant.treatment) for variant in around(taken)}) == len(around(taken))
 
 
+def test_of_a_speckled_picture_the_outline_is_tried_first() -> None:
+    rng = np.random.default_rng(2)
+    bits = np.array([(40, 80, 140), (200, 60, 40), (240, 196, 70)], np.uint8)[rng.integers(0, 3, (150, 150))]
+    glitter = np.full((640, 640, 4), 255, np.uint8)
+    glitter[20:620, 20:620, :3] = np.repeat(np.repeat(bits, 4, axis=0), 4, axis=1)
+    for rgba, first in ((glitter, "outline_only"), (shapes_drawn(), "as_found")):
+        found = recipes_of(source_of(rgba), CourseSettings(), {}, False)
+        assert found[0].code == first and sum(recipe.code == "outline_only" for recipe in found) == 1
+
+
 def test_photographs_and_drawings_are_tried_in_ways_of_their_own() -> None:
     photo = np.ascontiguousarray(shipped("coffee")[::3, ::3])
     drawing = shapes_drawn()

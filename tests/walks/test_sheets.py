@@ -306,7 +306,7 @@ def test_layers_are_seen_alone_apart_and_put_on_one_by_one(page: Page, pictures:
     second = page.get_by_role("combobox").filter(has_text="Made up")
     second.click()
     page.get_by_role("option", name="Spread, layers apart").click()
-    expect(page.get_by_text(re.compile("At most 6 films over each other"))).to_be_visible()
+    expect(page.get_by_text(re.compile("At most 2 films over each other"))).to_be_visible()
     before: dict[str, Any] = result(page)
     # Dragged onto another one, a layer joins it; parted off it is a layer again.
     page.get_by_role("listitem").filter(has=page.get_by_label("Name of Yellow")).drag_to(

@@ -56,18 +56,20 @@ def for_photograph() -> tuple[Recipe, ...]:
     )
 
 
-def for_drawing(count: int) -> tuple[Recipe, ...]:
-    """count: how many colours are distinct."""
+def for_drawing(count: int, speckled: bool = False) -> tuple[Recipe, ...]:
+    """count: how many colours are distinct; speckled: it has more bits than anybody cuts, so its outline comes first."""
     found: Fields = {"kind": "auto", "count": None}
     fewer = sorted({max(1, count - 1), max(1, count // 2), min(2, count)} - {1, count}, reverse=True)
+    outline = _photo("outline_only", treatment="silhouette", smallest_width_mm=2.0)
     return (
+        *((outline,) if speckled else ()),
         Recipe("as_found", Treatment(found), {"count": count}),
         *(Recipe("fewer_colours", Treatment(found | {"count": own}), {"count": own}) for own in fewer),
         Recipe("one_colour", Treatment(found | {"kind": "line-drawing"})),
         Recipe("closer", Treatment(found, {"closeness_mm": 0.04})),
         Recipe("smoother", Treatment(found, {"closeness_mm": 0.25, "smoothing_mm": 0.4})),
         Recipe("larger_pieces", Treatment(found, pieces=_no_smaller(6.0))),
-        _photo("outline_only", treatment="silhouette", smallest_width_mm=2.0),
+        *(() if speckled else (outline,)),
     )
 
 

@@ -40,10 +40,13 @@ def recipes_of(
     """What is worth trying on a picture. like_this: variants of the course as it is. Raises: SettingsError, Cancelled."""
     if like_this:
         return around(course)
-    found = run_course(source, course, cache, progress, PREVIEW_PX, until="background")
-    settings = course.colours.with_fields({"kind": "auto", "count": None})
-    look = look_at(found.picture.without(found.ground.cleared), found.ground, settings)
-    return for_photograph() if look.is_photograph else for_drawing(len(look.modes))
+    plain = course.changed("colours", {"kind": "auto", "count": None})
+    found = run_course(source, plain, cache, progress, PREVIEW_PX, until="background")
+    look = look_at(found.picture.without(found.ground.cleared), found.ground, plain.colours)
+    if look.is_photograph:
+        return for_photograph()
+    labels = run_course(source, plain, cache, progress, PREVIEW_PX, until="colours").label_map
+    return for_drawing(len(look.modes), any(finding.code == "speckled" for finding in labels.findings))
 
 
 def try_out(source: Source, course: CourseSettings, cache: Cache, progress: Progress = SILENT) -> TryOut:

@@ -1,7 +1,8 @@
 """The Lines step: from a label map to a planar map of fitted cut lines.
 
-Each chain of cracks is placed by the picture's anti-aliasing, fitted once, and used by both of its neighbours. A chain
-that would cross another is drawn more closely, step by step, down to the middles of its cracks, which never cross.
+Each chain of cracks is placed by the picture's anti-aliasing, fitted once, and used by both of its neighbours. Lines that
+cross are cut where they do. Where that would lose an area, a chain is drawn more closely: about the crossing first, as a whole
+where that does not help, down to the middles of its cracks, which never cross.
 """
 
 from __future__ import annotations
