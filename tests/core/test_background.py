@@ -103,7 +103,7 @@ def test_holes_on_a_coloured_ground_go_and_white_ones_are_offered() -> None:
 
 def test_single_spots_are_chosen() -> None:
     hollow = turned_square(100, 100, 160, 0).difference(circle(70, 100, 20)).difference(circle(140, 100, 15))
-    picture = Picture(painted([(hollow, INK)], 200, 200), 0.2)
+    picture = Picture(painted([(hollow, INK), (circle(100, 40, 9), (200, 60, 40))], 200, 200), 0.2)
     spots = found(picture).enclosed
     assert len(spots) == 2 and not any(spot.taken for spot in spots)
     choice = {"x": (spots[1].x + 0.5) / 200, "y": (spots[1].y + 0.5) / 200, "take": True}

@@ -58,7 +58,7 @@ def test_a_busy_border_keeps_everything() -> None:
 
 def test_enclosed_background_is_left_in_and_reported() -> None:
     hollow = turned_square(100, 100, 120, 0).difference(circle(100, 100, 30))
-    result = trace(painted([(hollow, INK)], 200, 200))
+    result = trace(painted([(hollow, INK), (circle(60, 60, 9), (200, 60, 40))], 200, 200))
     assert len(result.ground.enclosed) == 1
     spot = result.ground.enclosed[0]
     assert (spot.x - 100) ** 2 + (spot.y - 100) ** 2 < 30**2

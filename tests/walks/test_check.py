@@ -37,6 +37,7 @@ def kettle(page: Page, pictures: Path) -> Page:
     wait_ready(page)
     step(page, "Layers")
     choose(page, "The rest is cut from", "Heat-transfer vinyl")
+    build_as(page, "Stacked")  # by itself such film is flush
     checked(page)
     return page
 

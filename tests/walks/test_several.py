@@ -55,8 +55,8 @@ def test_two_pictures_in_one_job_each_with_its_own_course(page: Page, pictures: 
     # Each has its own settings; both are in the made-up view, and in the file.
     step(page, "Colours")
     expect(page.get_by_text("3 found.")).to_be_visible()
-    set_number(page, "How many", "2")
-    expect(page.get_by_text("2 found. As many as you asked for")).to_be_visible()
+    set_number(page, "How many", "1")
+    expect(page.get_by_text("2 found. As many as you asked for, and paper that is shut in")).to_be_visible()
     strip.get_by_role("button", name="Open lighthouse").click()
     expect(page.get_by_text("6 found.")).to_be_visible()
     step(page, "Picture")

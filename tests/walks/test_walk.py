@@ -72,12 +72,12 @@ def test_from_the_empty_shelf_to_the_file(page: Page, server: Server, pictures: 
 
     # Colours by number, seen at once; undo takes them back.
     set_number(page, "How many", "4")
-    expect(page.get_by_text("4 found. As many as you asked for; 6 stand out.")).to_be_visible()
-    expect(page.locator("img.where")).to_have_count(4)
+    expect(page.get_by_text("5 found. As many as you asked for, and paper that is shut in; 6 stand out.")).to_be_visible()
+    expect(page.locator("img.where")).to_have_count(5)
     page.get_by_role("button", name="Undo: Number of colours").click()
     expect(page.get_by_text("6 found.")).to_be_visible()
     page.keyboard.press("Control+Shift+z")
-    expect(page.get_by_text("4 found.")).to_be_visible()
+    expect(page.get_by_text("5 found.")).to_be_visible()
     page.keyboard.press("Control+z")
     expect(page.get_by_text("6 found.")).to_be_visible()
 
@@ -368,8 +368,8 @@ def test_a_wrong_count_is_put_right_and_layers_are_matched_to_the_drawer(
     step(page, "Colours")
     chip = page.locator(".chip")
     expect(chip).to_have_count(6)
-    set_number(page, "How many", "4")
-    expect(chip).to_have_count(4)
+    set_number(page, "How many", "3")
+    expect(chip).to_have_count(4)  # and the paper that is shut in
     expect(page.get_by_text(re.compile(r"[A-Z][a-z ]+ \(#[0-9a-f]{6}\) went into [A-Z]")).first).to_be_visible()
     unfold(page, "Pin, shade, give away")
     page.get_by_role("button", name="Dropper").click()

@@ -28,7 +28,7 @@ def codes(check: dict[str, Any]) -> list[str]:
 
 
 def test_a_repair_is_a_change_like_any_other(client: TestClient, badge: bytes) -> None:
-    job = changed(client, bring(client, badge), "layers", material="heat-transfer vinyl")
+    job = changed(client, bring(client, badge), "layers", material="heat-transfer vinyl", build="stacked")
     before = checked(client, job)
     film = next(one for one in before["findings"] if one["finding"]["code"] == "film_on_film")
     assert before["to_look_at"] > 0 and film["repairs"][0]["code"] == "knock_out"

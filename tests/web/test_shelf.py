@@ -117,7 +117,7 @@ def newer(files: dict[str, bytes]) -> None:
 
 
 def older(files: dict[str, bytes]) -> None:
-    files["job.json"] = files["job.json"].replace(b'"version": 3', b'"version": 77777777777777777777')
+    files["job.json"] = files["job.json"].replace(b'"version": 4', b'"version": 77777777777777777777')
 
 
 @pytest.mark.parametrize(("change", "code"), [

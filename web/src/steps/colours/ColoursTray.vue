@@ -37,6 +37,7 @@ const intro = computed(() => {
   if (now.method === "tones") return t("colours.tones", now.palette.length);
   const said = [t("colours.found", now.palette.length)];
   if (settings.value?.count == null) said.push(t("colours.why"));
+  else if (settings.value.count === now.palette.length - 1) said.push(t("colours.askedBeside", { count: now.found }));
   else if (settings.value.count === now.palette.length) said.push(t("colours.asked", { count: now.found }));
   if (small.value) said.push(t("colours.smallOnes", small.value));
   return said.join(" ");

@@ -32,6 +32,7 @@ const stage = useStage();
 const { settings, move, settle } = useMakeControl("layers");
 const layers = computed(() => job.result?.layers ?? []);
 const tooFine = computed(() => Number(job.makeFindings.find((finding) => finding.code === "too_fine")?.details.count ?? 0));
+const noLaps = computed(() => job.makeFindings.find((finding) => finding.code === "laps_left_out"));
 /** Layers that something was said about, and whose colours are nowhere now. */
 const unbound = computed(() => job.makeFindings.filter((finding) => finding.code === "layer_unbound"));
 const builds = computed(() => (["auto", ...BUILDS] as const).map((value) => ({ value, label: t(`layers.${value}`) })));
@@ -71,6 +72,7 @@ function showThickest(): void {
 
 <template>
   <AppNotice v-if="tooFine" kind="note">{{ t("findings.too_fine", tooFine) }}</AppNotice>
+  <AppNotice v-if="noLaps" kind="note">{{ t("findings.laps_left_out", { count: Number(noLaps.details.count) }) }}</AppNotice>
   <AppNotice v-for="{ details } in unbound" :key="String(details.layer)" kind="note">
     {{ t("findings.layer_unbound", { name: String(details.name) }) }}
     <template #actions><AppButton small @click="forget(details.layer)">{{ t("layers.forget") }}</AppButton></template>

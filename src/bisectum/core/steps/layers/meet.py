@@ -18,6 +18,9 @@ from bisectum.core.steps.layers.lapped import lapped_pieces
 from bisectum.core.steps.layers.settings import Build
 
 
+MOST_LAPPED = 12_000  # segments: the whole pieces of a busier make have no lap, which would take minutes to draw
+
+
 @dataclass(frozen=True, slots=True)
 class Ways:
     """How layers meet. build: of a layer and one that lies on it, by their numbers; lap: mm; knocked: the layers that are left
@@ -67,7 +70,7 @@ def pieces_of_layers(
                     for build in get_args(Build)}
         solid = own | by_build["stacked"]
         solid |= _whole_below(planar, solid, (layers_on == layer).any(axis=1), by_build["whole"])
-        lapped = (by_build["whole"] | by_build["lapped"]) & ~solid
+        lapped = (by_build["lapped"] | (by_build["whole"] & (len(planar.segments) <= MOST_LAPPED))) & ~solid
         if not lapped.any():
             film = pieces_of_faces(planar, with_page(solid), bool((solid & ~own).any()), part)
         else:

@@ -27,7 +27,7 @@ from bisectum.core.raster.colour_names import distinct_names
 from bisectum.core.raster.difference import cielab
 from bisectum.core.steps.layers.backing import backing_pieces
 from bisectum.core.steps.layers.bind import Bound, bind_layers
-from bisectum.core.steps.layers.meet import FilmPieces, Ways, pieces_of_layers, seen_of
+from bisectum.core.steps.layers.meet import MOST_LAPPED, FilmPieces, Ways, pieces_of_layers, seen_of
 from bisectum.core.steps.layers.order import as_laid, lies_below, light_to_dark, natural_order, with_wishes
 from bisectum.core.steps.layers.perforate import perforated
 from bisectum.core.steps.layers.reversed import reversed_pieces
@@ -92,6 +92,8 @@ def build_layers(
     if gone:
         findings.append(Finding("too_fine", details={"count": gone}))
     build = _build_of(settings)
+    if "w" in pairs and len(planar.segments) > MOST_LAPPED:
+        findings.append(Finding("laps_left_out", details={"count": len(planar.segments)}))
     artwork = Artwork(tuple(layers), arrangement.width, arrangement.height, build, tuple(findings), gone, settings.cloth)
     return artwork.with_room(room)
 
