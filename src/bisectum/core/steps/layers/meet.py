@@ -17,8 +17,7 @@ from bisectum.core.steps.layers.knock_out import clear_of_film
 from bisectum.core.steps.layers.lapped import lapped_pieces
 from bisectum.core.steps.layers.settings import Build
 
-
-MOST_LAPPED = 12_000  # segments: the whole pieces of a busier make have no lap, which would take minutes to draw
+MOST_LAPPED = 3_000  # segments: the whole pieces of a busier make have no lap, which would take minutes to draw
 
 
 @dataclass(frozen=True, slots=True)
