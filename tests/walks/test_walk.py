@@ -368,8 +368,8 @@ def test_a_wrong_count_is_put_right_and_layers_are_matched_to_the_drawer(
     step(page, "Colours")
     chip = page.locator(".chip")
     expect(chip).to_have_count(6)
-    set_number(page, "How many", "3")
-    expect(chip).to_have_count(4)  # and the paper that is shut in
+    set_number(page, "How many", "4")
+    expect(chip).to_have_count(5)  # and the paper that is shut in
     expect(page.get_by_text(re.compile(r"[A-Z][a-z ]+ \(#[0-9a-f]{6}\) went into [A-Z]")).first).to_be_visible()
     unfold(page, "Pin, shade, give away")
     page.get_by_role("button", name="Dropper").click()
