@@ -37,7 +37,7 @@ def kettle(page: Page, pictures: Path) -> Page:
     wait_ready(page)
     step(page, "Layers")
     choose(page, "The rest is cut from", "Heat-transfer vinyl")
-    build_as(page, "Stacked")  # by itself such film is flush
+    build_as(page, "Lapped")  # by itself such film is flush
     wait_ready(page)
     page.wait_for_timeout(2000)
     checked(page)
