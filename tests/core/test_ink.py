@@ -47,6 +47,25 @@ def test_writing_is_read_to_the_pixel_and_rules_are_gone(number: int) -> None:
     assert told is not None and (told.kind, told.reason) == ("handwriting", "ruled")
 
 
+@pytest.mark.parametrize("outline", [0, 4])
+@pytest.mark.parametrize("grey", [128, 155, 224])
+def test_grey_that_is_drawn_is_no_shade_on_a_page_of_ink(grey: int, outline: int) -> None:
+    page = np.full((600, 600, 3), 255, np.uint8)
+    cv2.line(page, (200, 520), (400, 520), (0, 0, 0), 7, cv2.LINE_AA)
+    cv2.circle(page, (300, 300), 60, (0, 0, 0), 7, cv2.LINE_AA)
+    assert (told := kind_of_page(picture(page).rgba)) is not None and told.kind == "line-drawing"
+    cv2.ellipse(page, (300, 300), (150, 200), 0, 0, 360, (grey, grey, grey), -1, cv2.LINE_AA)
+    if outline:
+        cv2.ellipse(page, (300, 300), (150, 200), 0, 0, 360, (0, 0, 0), outline, cv2.LINE_AA)
+    cv2.circle(page, (300, 300), 60, (255, 255, 255), -1, cv2.LINE_AA)
+    cv2.circle(page, (300, 300), 60, (0, 0, 0), 7, cv2.LINE_AA)
+    assert kind_of_page(picture(page).rgba) is None
+    shade = np.linspace(1.0, 0.6, 600)[:, None, None]
+    lines = np.full((600, 600, 3), 255, np.uint8)
+    cv2.circle(lines, (300, 300), 60, (0, 0, 0), 7, cv2.LINE_AA)
+    assert (told := kind_of_page(picture((lines * shade).astype(np.uint8)).rgba)) is not None and told.kind == "line-drawing"
+
+
 def test_dots_stay_specks_go_and_either_can_be_said_otherwise() -> None:
     one = card(2)
     rgb = one.rgb.copy()

@@ -25,6 +25,8 @@ FEWEST_PARTS, IN_LINES, WIDEST = 8, 0.75, 0.45  # of writing: letters or words, 
 SAME_HEIGHT = 2.5  # times the usual height
 STEP, RUN, LEVEL = 8, 12, 0.45  # levels that make an edge, px of a level one, and their share in a screenshot
 LONG = 0.5  # of its width or height
+SUDDEN, ACROSS, FACES = 0.05, 12, 0.1  # share of the light, px beyond a stroke's width, and share of the strokes' length
+DARKEST = 8.0  # levels: below them a share of the light says nothing
 STILL = 0.5  # levels of noise of what no camera saw
 
 
@@ -36,7 +38,7 @@ def kind_of_page(rgba: NDArray[np.uint8]) -> Told | None:
         return None
     reason = _writing(ink, small.shape[1])
     if reason is None:
-        return Told("line-drawing", "thin_strokes")
+        return None if _has_grey_faces(small, ink) else Told("line-drawing", "thin_strokes")
     still = _noise(small) < STILL
     return Told("screenshot", "level_edges") if still and _is_of_frames(rgba) else Told("handwriting", reason)
 
@@ -76,6 +78,25 @@ def _is_one_paper(paper: NDArray[np.floating]) -> bool:
     hues = paper[..., :2] / light[..., None]
     apart = np.abs(hues - np.median(hues, axis=(0, 1))).max(axis=2)
     return bool(darkest > SHADE * lightest and float(np.quantile(apart, 0.95)) < ONE_HUE)
+
+
+def _has_grey_faces(rgba: NDArray[np.uint8], ink: Ink) -> bool:
+    """Whether the paper changes at once, beside strokes or across one: light on paper changes softly, a drawn grey does not.
+
+    rgba : (H, W, 4) uint8. Says yes where such edges are as long as a tenth of the strokes.
+    """
+    mask = ink.amount > 0.5
+    pen = stroke_width(mask)
+    bare = cv2.dilate((ink.amount > 0.2).astype(np.uint8), np.ones((5, 5), np.uint8)) == 0
+    light = np.log(rgba[..., :3].astype(np.float32) + DARKEST).mean(axis=2)
+    share = cv2.blur(bare.astype(np.float32), (3, 3))
+    calm = cv2.blur(np.where(bare, light, 0.0).astype(np.float32), (3, 3)) / np.maximum(share, 1e-6)
+    side = int(pen) + ACROSS
+    window = np.ones((side, side), np.uint8)
+    lightest = cv2.dilate(np.where(bare, calm, -np.inf).astype(np.float32), window)
+    darkest = cv2.erode(np.where(bare, calm, np.inf).astype(np.float32), window)
+    edges = float((lightest - darkest > SUDDEN).sum()) / side
+    return edges > FACES * float(mask.sum()) / pen
 
 
 def _writing(ink: Ink, width: int) -> Reason | None:
