@@ -8,6 +8,7 @@ import struct
 import zlib
 
 import numpy as np
+import pillow_heif
 import pytest
 from PIL import Image, ImageCms
 
@@ -15,6 +16,8 @@ from bisectum.core.errors import PictureError
 from bisectum.services import decode as decoding
 from bisectum.services.bench import clean_name
 from bisectum.services.decode import decode
+
+pillow_heif.register_heif_opener()  # the encoder, for these tests; the application has the decoder alone
 
 
 def sample(mode: str = "RGB") -> Image.Image:
@@ -31,6 +34,7 @@ def saved(image: Image.Image, kind: str, **options: object) -> bytes:
 @pytest.mark.parametrize(("kind", "options", "near"), [
     ("PNG", {}, 0), ("BMP", {}, 0), ("TIFF", {}, 0), ("TIFF", {"compression": "tiff_lzw"}, 0), ("WEBP", {"lossless": True}, 0),
     ("JPEG", {"quality": 95}, 30), ("AVIF", {"quality": 95}, 40), ("GIF", {}, 40),
+    ("HEIF", {"quality": 95}, 40), ("HEIF", {"quality": -1, "chroma": 444, "matrix_coefficients": 0}, 0),
 ])
 def test_every_kind_by_its_content(kind: str, options: dict[str, object], near: int) -> None:
     source, info = decode(saved(sample(), kind, **options))
@@ -100,6 +104,7 @@ def bomb() -> bytes:
     (b"<svg xmlns='http://www.w3.org/2000/svg'/>", "picture_unknown", "PNG, JPEG"),
     (saved(sample(), "PNG")[:-90], "picture_damaged", "again"),
     (saved(sample(), "JPEG")[:300], "picture_damaged", "again"),
+    (saved(sample(), "HEIF")[:300], "picture_damaged", "again"),
     (b"\x89PNG\r\n\x1a\n" + b"rubbish" * 9, "picture_damaged", "again"),
     (bomb(), "picture_too_large", "100 million"),
     (b"\x89PNG" + b"\0" * (64 * 2**20), "picture_too_heavy", "64 MB"),
@@ -122,7 +127,7 @@ def test_names_of_files_are_names_only() -> None:
     assert clean_name("") == clean_name("///") == "picture"
 
 
-@pytest.mark.parametrize("kind", ["PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF"])
+@pytest.mark.parametrize("kind", ["PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF", "HEIF"])
 def test_whatever_is_broken_in_a_file_it_is_told_as_damage(kind: str) -> None:
     """Files cut off anywhere, and with bytes changed anywhere: a picture or a PictureError, never a decoder's own."""
     whole = saved(sample(), kind)
@@ -135,6 +140,22 @@ def test_whatever_is_broken_in_a_file_it_is_told_as_damage(kind: str) -> None:
             data[place] = rng.integers(256)
         with contextlib.suppress(PictureError):
             decode(bytes(data))
+
+
+def test_a_phones_picture_is_the_right_way_up_in_its_own_colours_and_alone() -> None:
+    """HEIC with an orientation, a colour profile, a second picture and a picture of depth, as phones write them."""
+    upright = sample()
+    exif = Image.Exif()
+    exif[0x0112] = 6  # to be turned a quarter to the right
+    profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+    profile = profile.replace(b"rXYZ", b"?").replace(b"gXYZ", b"rXYZ").replace(b"?", b"gXYZ")  # its red is green
+    file = pillow_heif.from_pillow(upright.transpose(Image.Transpose.ROTATE_90))
+    file.add_from_pillow(Image.new("RGB", (64, 48), "red"))
+    buffer = io.BytesIO()
+    file.save(buffer, quality=95, exif=exif.tobytes(), icc_profile=profile)
+    source, info = decode(buffer.getvalue())
+    assert (info.format, info.frames, info.width, info.height) == ("HEIF", 1, 32, 24)
+    assert np.abs(source.rgba[..., :3].astype(int) - np.asarray(upright)[..., [1, 0, 2]]).max() <= 40
 
 
 def test_a_very_large_picture_is_read_smaller(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -112,7 +112,7 @@ BackgroundOption = Annotated[str, typer.Option(help="auto, border, subject, pers
 
 @app.command()
 def trace(
-    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF.")],
+    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, HEIC, WebP, GIF, BMP, TIFF or AVIF.")],
     out: Annotated[Path, typer.Option("-o", "--out", help="Where the file goes: .svg, .dxf, .plt, .pdf or .png.")],
     kind: Annotated[Kind, typer.Option(help="Kind of picture.")] = Kind.auto,
     background: BackgroundOption = "auto",
@@ -276,7 +276,7 @@ def _crop(text: str | None, data: bytes) -> dict[str, float] | None:
 
 @app.command()
 def clear(
-    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF.")],
+    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, HEIC, WebP, GIF, BMP, TIFF or AVIF.")],
     out: Annotated[Path, typer.Option("-o", "--out", help="Where the cleared picture goes, a PNG with transparency.")],
     background: BackgroundOption = "auto",
     reach: ReachOption = None,
@@ -299,7 +299,7 @@ def clear(
 
 @app.command()
 def colours(
-    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF.")],
+    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, HEIC, WebP, GIF, BMP, TIFF or AVIF.")],
     kind: Annotated[Kind, typer.Option(help="Kind of picture.")] = Kind.auto,
     background: BackgroundOption = "auto",
     reach: ReachOption = None,
@@ -325,7 +325,7 @@ def colours(
 
 @app.command("try-outs")
 def try_outs(
-    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF.")],
+    picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, HEIC, WebP, GIF, BMP, TIFF or AVIF.")],
     out: Annotated[Path, typer.Option("-o", "--out", help="The folder that the try-outs go to, an SVG each.")],
     width: Annotated[str, typer.Option(help="Finished width, such as 150mm or 6in.")] = "150mm",
     background: BackgroundOption = "auto",

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import pi_heif
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps
 
@@ -24,9 +25,14 @@ MOST_BYTES = 64 * 1024 * 1024
 MOST_PIXELS = 100_000_000
 WORKING_PX = 26_000_000  # A4 at 500 dpi; more is averaged, since no cutter is finer than that
 STRIP = 256  # rows
-FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF")
+FORMATS = ("PNG", "JPEG", "HEIF", "WEBP", "GIF", "BMP", "TIFF", "AVIF")
 SIGNATURES = (b"\x89PNG\r\n", b"\xff\xd8\xff", b"GIF8", b"II*\0", b"MM\0*")
+# The brands of a picture in a container of ISO/IEC 14496-12, as ISO/IEC 23008-12 names them; AVIF's own are beside them.
+BRANDS = (b"heic", b"heix", b"heim", b"heis", b"mif1", b"mif2", b"msf1", b"avif", b"avis")
 LOWEST_DPI, HIGHEST_DPI = 10.0, 5000.0
+
+# A phone's file may hold depth, a small copy and parts that move beside its picture; none of them is read.
+pi_heif.register_heif_opener(thumbnails=False, depth_images=False, aux_images=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +54,8 @@ def decode(data: bytes) -> tuple[Source, PictureInfo]:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            image.seek(0)
+            if info.frames > 1:
+                image.seek(0)
             reduced = max(1, math.ceil(math.sqrt(image.width * image.height / WORKING_PX)))
             image = _smaller(image, reduced)
             upright = ImageOps.exif_transpose(image)
@@ -107,15 +114,17 @@ def _opened(data: bytes) -> tuple[Image.Image, PictureInfo]:
     except Image.DecompressionBombError as error:
         raise _too_large(0, 0) from error
     except Exception as error:  # as above
-        if data.startswith(SIGNATURES):
+        if data.startswith(SIGNATURES) or (data[4:8] == b"ftyp" and data[8:12] in BRANDS):
             raise _damaged() from error
-        raise PictureError("This is no picture that can be read here. Bring a PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF file.",
+        raise PictureError("This is no picture that can be read here. Bring a PNG, JPEG, HEIC, WebP, GIF, BMP, TIFF or "
+                           "AVIF file.",
                            code="picture_unknown") from error
     width, height = image.size
     if width * height > MOST_PIXELS:
         raise _too_large(width, height)
-    dpi = _dpi(image)
-    return image, PictureInfo(image.format or "", width, height, dpi, int(getattr(image, "n_frames", 1)))
+    # What else a HEIF file holds is no animation; the picture it opens with is the one it is meant to show.
+    frames = 1 if image.format == "HEIF" else int(getattr(image, "n_frames", 1))
+    return image, PictureInfo(image.format or "", width, height, _dpi(image), frames)
 
 
 def _damaged() -> PictureError:

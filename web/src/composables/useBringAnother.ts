@@ -18,7 +18,7 @@ export function useBringAnother(): (files?: File[]) => void {
     }
     const chooser = document.createElement("input");
     chooser.type = "file";
-    chooser.accept = "image/*,.svg,.dxf";
+    chooser.accept = "image/*,.heic,.heif,.svg,.dxf";
     chooser.multiple = true;
     chooser.addEventListener("change", () => void bring([...(chooser.files ?? [])]));
     chooser.click();

@@ -31,7 +31,7 @@ export default {
     or: "or paste one, or",
     choose: "choose a picture",
     orElse: "or",
-    kinds: "PNG, JPEG, WebP, GIF, BMP, TIFF or AVIF, up to 64 MB; or a bundle that was taken out. It stays on this computer.",
+    kinds: "PNG, JPEG, HEIC, WebP, GIF, BMP, TIFF or AVIF, up to 64 MB; or a bundle that was taken out. It stays on this computer.",
     bringing: "Bringing in {name}",
     open: "Open",
     remove: "Take {name} off the shelf",

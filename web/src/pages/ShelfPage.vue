@@ -131,7 +131,7 @@ onMounted(() => {
             </button>
           </div>
         </template>
-        <input ref="chooser" type="file" accept="image/*,.zip,.svg,.dxf" multiple class="visually-hidden" tabindex="-1" :aria-label="t('shelf.choose')" @change="onChosen" />
+        <input ref="chooser" type="file" accept="image/*,.heic,.heif,.zip,.svg,.dxf" multiple class="visually-hidden" tabindex="-1" :aria-label="t('shelf.choose')" @change="onChosen" />
       </section>
       <section :aria-label="t('shelf.title')">
         <h1>{{ t("shelf.title") }}</h1>

@@ -110,7 +110,7 @@ onMounted(async () => see(await attempt(getGlass)));
           </li>
         </ul>
         <div><AppButton small look="quiet" @click="chooser?.click()">{{ t("scanner.put") }}</AppButton></div>
-        <input ref="chooser" type="file" accept="image/*" multiple class="visually-hidden" tabindex="-1" :aria-label="t('scanner.put')" @change="put" />
+        <input ref="chooser" type="file" accept="image/*,.heic,.heif" multiple class="visually-hidden" tabindex="-1" :aria-label="t('scanner.put')" @change="put" />
         <div v-if="area" class="four">
           <SizeField :label="t('scanner.x')" :mm="area.x" :unit="stage.unit" @settle="type({ x: $event })" />
           <SizeField :label="t('scanner.y')" :mm="area.y" :unit="stage.unit" @settle="type({ y: $event })" />
