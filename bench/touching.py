@@ -17,7 +17,7 @@ sys.path.insert(0, str(ROOT))
 
 from bisectum.core.course import CourseSettings, Source, run_course  # noqa: E402
 from bisectum.core.model.planar_map import PlanarMap  # noqa: E402
-from tests.support.touching import areas_of, pairs, staircases  # noqa: E402
+from tests.support.touching import areas_of, pair_of, staircases  # noqa: E402
 
 
 def traced(rgba: NDArray[np.uint8]) -> PlanarMap:
@@ -27,7 +27,7 @@ def traced(rgba: NDArray[np.uint8]) -> PlanarMap:
 
 def main(count: int, details: bool) -> None:
     rows: dict[tuple[str, bool], list[tuple[float, int, float]]] = {}
-    for pair in pairs(count):
+    for pair in map(pair_of, range(count)):
         together, apart = traced(pair.touching), traced(pair.apart)
         together.check()
         ratio, stairs = len(together.segments) / len(apart.segments), staircases(together)

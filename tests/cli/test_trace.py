@@ -1,23 +1,33 @@
-"""The command line, as a process of its own."""
+"""The command line, once as a process of its own, else in this one."""
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
 import subprocess
 import sys
 from pathlib import Path
+from unittest.mock import patch
 
 import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
+from bisectum.cli.main import main
 from bisectum.core.formats.svg.read import read_svg
 
 PROGRAM = Path(sys.executable).with_name("bisectum")
 
 
 def run(*arguments: object) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([PROGRAM, *map(str, arguments)], capture_output=True, text=True, timeout=60)
+    words, out, errors, code = [str(PROGRAM), *map(str, arguments)], io.StringIO(), io.StringIO(), 0
+    with patch.object(sys, "argv", words), contextlib.redirect_stdout(out), contextlib.redirect_stderr(errors):
+        try:
+            main()
+        except SystemExit as end:
+            code = int(end.code or 0)
+    return subprocess.CompletedProcess(words, code, out.getvalue(), errors.getvalue())
 
 
 def test_a_picture_becomes_a_file_and_a_report(tmp_path: Path, pictures: Path) -> None:
@@ -33,7 +43,9 @@ def test_a_picture_becomes_a_file_and_a_report(tmp_path: Path, pictures: Path) -
     assert sum(entry["share"] for entry in told["palette"]) == pytest.approx(1, abs=1e-3)
     assert {"decode", "background", "colours", "lines", "layers", "write", "read_back"} <= set(told["seconds"])
     again = tmp_path / "again.svg"
-    run("trace", pictures / "lighthouse.png", "-o", again, "--width", "101.6mm", "--build", "flush")
+    asked = ("--width", "101.6mm", "--build", "flush")
+    process = subprocess.run([PROGRAM, "trace", pictures / "lighthouse.png", "-o", again, *asked], capture_output=True, timeout=60)
+    assert (process.returncode, process.stderr) == (0, b"")
     assert again.read_bytes() == out.read_bytes()
 
 

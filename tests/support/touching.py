@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -57,16 +56,15 @@ def shapes_of(kind: str, rng: np.random.Generator, size: float, gap: float) -> S
     return [(letter, TEAL), (shapely.box(0.1 * size, y + gap, 0.9 * size, y + 0.05 * size + gap), GOLD)]
 
 
-def pairs(count: int) -> Iterator[Pair]:
-    for number in range(count):
-        kind, way = KINDS[number % len(KINDS)], WAYS[number // len(KINDS) % len(WAYS)]
-        size = 160 if way == "small" else int(np.random.default_rng(number).integers(240, 640))
-        drawn = []
-        for gap in (0.0, APART):
-            rgba = painted(shapes_of(kind, np.random.default_rng(number), size, gap), size, size)
-            drawn.append(compressed(rgba, 85) if way == "jpeg" else rgba)
-        below, above = (shape for shape, _ in shapes_of(kind, np.random.default_rng(number), size, 0.0))
-        yield Pair(kind, way, number, *drawn, (below.difference(above).area, above.area))
+def pair_of(number: int) -> Pair:
+    kind, way = KINDS[number % len(KINDS)], WAYS[number // len(KINDS) % len(WAYS)]
+    size = 160 if way == "small" else int(np.random.default_rng(number).integers(240, 640))
+    drawn = []
+    for gap in (0.0, APART):
+        rgba = painted(shapes_of(kind, np.random.default_rng(number), size, gap), size, size)
+        drawn.append(compressed(rgba, 85) if way == "jpeg" else rgba)
+    below, above = (shape for shape, _ in shapes_of(kind, np.random.default_rng(number), size, 0.0))
+    return Pair(kind, way, number, *drawn, (below.difference(above).area, above.area))
 
 
 def staircases(planar: PlanarMap) -> int:
