@@ -22,6 +22,7 @@ from bisectum.core.model.picture import Picture  # noqa: E402
 from bisectum.core.raster.colour import oklab  # noqa: E402
 from bisectum.core.steps.background.settings import BackgroundSettings, Touch  # noqa: E402
 from bisectum.core.steps.background.step import cleared_picture, find_background  # noqa: E402
+from bisectum.services.networks import hand_in_networks  # noqa: E402
 from tests.support.composites import Composite, composites, outline_f, overlap  # noqa: E402
 from tests.support.scenes import BLURS, before_photo, is_kept, wall  # noqa: E402
 
@@ -108,6 +109,7 @@ def _with_two_strokes(scene: Composite) -> tuple[float, float, float]:
 
 
 def main(details: bool) -> None:
+    hand_in_networks()
     rows: dict[str, list[tuple[float, ...]]] = {}
     holes, false = [0, 0], [0, 0]
     for composite in composites():
@@ -139,7 +141,7 @@ def main(details: bool) -> None:
         rows.setdefault(composite.kind, []).append(
             (by_itself, f, with_strokes, seconds / plain_seconds, overlap(plain, composite.mask), stroke_seconds, fuzz))
         if details:
-            print(f"{composite.name:<12}{ground.kind:<12}{ground.certainty:5.2f} IoU {by_itself:.3f} F {f:.3f} "
+            print(f"{composite.name:<12}{ground.kind:<12}{ground.cutout or '':<9} IoU {by_itself:.3f} F {f:.3f} "
                   f"strokes {len(touches)} → {with_strokes:.3f}  GrabCut {rows[composite.kind][-1][4]:.3f}  {seconds:.2f} s, "
                   f"stroke {stroke_seconds:.2f} s, GrabCut {plain_seconds:.2f} s")
     print(f"\n{'ground':<10}{'IoU median':>11}{'IoU ≥ .99':>11}{'IoU ≥ .95':>11}{'F ≥ .97':>9}{'≤ 3 strokes ≥ .98':>19}"

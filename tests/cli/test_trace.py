@@ -43,8 +43,8 @@ def test_a_picture_becomes_a_file_and_a_report(tmp_path: Path, pictures: Path) -
     assert sum(entry["share"] for entry in told["palette"]) == pytest.approx(1, abs=1e-3)
     assert {"decode", "background", "colours", "lines", "layers", "write", "read_back"} <= set(told["seconds"])
     again = tmp_path / "again.svg"
-    asked = ("--width", "101.6mm", "--build", "flush")
-    process = subprocess.run([PROGRAM, "trace", pictures / "lighthouse.png", "-o", again, *asked], capture_output=True, timeout=60)
+    words = [PROGRAM, "trace", pictures / "lighthouse.png", "-o", again, "--width", "101.6mm", "--build", "flush"]
+    process = subprocess.run(words, capture_output=True, timeout=60)
     assert (process.returncode, process.stderr) == (0, b"")
     assert again.read_bytes() == out.read_bytes()
 

@@ -233,7 +233,7 @@ def test_what_changed_is_told_field_by_field() -> None:
     assert ("items",) in before.without_item("picture-2").changed_since(before)
 
 
-@pytest.mark.parametrize("version", [1, 2, 3, 4])
+@pytest.mark.parametrize("version", [1, 2, 3, 4, 5])
 def test_documents_of_every_version_are_read(version: int) -> None:
     data = json.loads((DOCUMENTS / f"version-{version}.json").read_text())
     assert data["version"] == version
@@ -247,14 +247,16 @@ def test_documents_of_every_version_are_read(version: int) -> None:
     assert by_colour["#2f5d7c"].name == "Harbour water" and by_colour["#c8452f"].colour == "#FF0000"
     assert [next(record.anchors[0].colour for record in layers.records if record.id == name) for name in layers.order] == [
         "#2f5d7c", "#f2c14e"]
+    if version >= 4:  # one version had a mode "person"
+        assert [one.course.background.mode for one in document.pictures] == ["auto", "subject"]
 
 
-@pytest.mark.parametrize("data", [{}, {"version": 1}, {"version": 5, "name": "x"}, {"version": 2, "name": "x", "items": []},
+@pytest.mark.parametrize("data", [{}, {"version": 1}, {"version": 6, "name": "x"}, {"version": 2, "name": "x", "items": []},
                                   {"version": 1, "name": "x", "items": "none"}])
 def test_a_document_that_cannot_be_read_says_so(data: dict[str, Any]) -> None:
     with pytest.raises(DocumentError) as refused:
         read_document(data)
-    assert refused.value.code == ("document_newer" if data.get("version") == 5 else "document_unreadable")
+    assert refused.value.code == ("document_newer" if data.get("version") == 6 else "document_unreadable")
 
 
 # Layers that something was said about

@@ -14,6 +14,7 @@ import typer
 from bisectum.cli import ready
 from bisectum.cli.sentence import one_sentence
 from bisectum.core.errors import SettingsError
+from bisectum.services.networks import hand_in_networks
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
                   help="Turns pictures into layered cut files.")
@@ -107,7 +108,7 @@ StocksOption = Annotated[Path | None, typer.Option(help="Materials at hand, as C
 ReachOption = Annotated[float | None, typer.Option(help="How far from its colour the background reaches, 0.4 to 40.")]
 EnclosedOption = Annotated[Enclosed, typer.Option(help="Background shut in by the drawing: what is certain goes, all, or none.")]
 CropOption = Annotated[str | None, typer.Option(help="The part to use, as left,top,width,height in pixels.")]
-BackgroundOption = Annotated[str, typer.Option(help="auto, border, subject, person, keep, or the colour as #RRGGBB.")]
+BackgroundOption = Annotated[str, typer.Option(help="auto, border, subject, keep, or the colour as #RRGGBB.")]
 
 
 @app.command()
@@ -251,10 +252,10 @@ def _length(text: str | None) -> float:
 
 
 def _background(text: str) -> dict[str, str]:
-    if text in ("auto", "border", "subject", "person", "keep"):
+    if text in ("auto", "border", "subject", "keep"):
         return {"mode": text}
     if len(text) != 7 or not text.startswith("#"):
-        raise SettingsError(f"“{text}” is no background; write auto, border, subject, person, keep, or a colour such as #ffffff.")
+        raise SettingsError(f"“{text}” is no background; write auto, border, subject, keep, or a colour such as #ffffff.")
     return {"mode": "colour", "colour": text}
 
 
@@ -390,6 +391,7 @@ app.registered_commands += ready.app.registered_commands
 def main() -> None:
     # OpenBLAS would start a thread a core for matrices of three rows.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    hand_in_networks()
     try:
         sys.exit(app(standalone_mode=False))
     except typer.Exit as ended:

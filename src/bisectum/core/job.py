@@ -125,7 +125,7 @@ class MakeSettings(StepSettings):
 class JobDocument(StepSettings):
     """All that belongs to one make. minted: how many ids of items and layers have been given out."""
 
-    version: Literal[4] = Field(4, title="Version of the document's form")
+    version: Literal[5] = Field(5, title="Version of the document's form")
     name: Name = Field(title="The job's name")
     items: tuple[Item, ...] = Field(min_length=1, max_length=MOST_ITEMS, title="Items of the job, lowest first")
     make: MakeSettings = Field(default_factory=MakeSettings, title="Settings of the make")

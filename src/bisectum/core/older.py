@@ -4,6 +4,7 @@ Version 1 had one picture, its layers among the steps of its course, and named l
 a layer now holds on to (item, colour) and has an id. Version 2 told the smallest piece in the Colours step; now it is a rule
 of the Pieces step, for pieces and windows alike. In version 3 the build "whole", which was also the default, ran every layer on
 under all above it; that is called "stacked" now.
+In version 4 a background could be found "around a person or an animal"; that is one of the subjects now.
 """
 
 from __future__ import annotations
@@ -17,7 +18,7 @@ from bisectum.core.errors import DocumentError
 from bisectum.core.job import JobDocument
 from bisectum.core.patterns import ITEM_ID
 
-NEWEST = 4
+NEWEST = 5
 
 
 def read_document(data: dict[str, Any]) -> JobDocument:
@@ -27,7 +28,7 @@ def read_document(data: dict[str, Any]) -> JobDocument:
         raise DocumentError("This job was made by a newer Bisectum; start that one to open it.", code="document_newer",
                             version=version)
     try:
-        for older, bring_forward in enumerate((_from_first, _from_second, _from_third), 1):
+        for older, bring_forward in enumerate((_from_first, _from_second, _from_third, _from_fourth), 1):
             if data.get("version") == older:
                 data = bring_forward(data)
         return JobDocument.model_validate(data)
@@ -85,6 +86,17 @@ def _from_third(data: dict[str, Any]) -> dict[str, Any]:
     meetings = [{**one, "build": _stacked(one["build"])} for one in layers.get("meetings", [])]
     make["layers"] = {**layers, "build": _stacked(layers["build"]), "meetings": meetings}
     return {**data, "version": 4, "make": make}
+
+
+def _from_fourth(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 4 to version 5."""
+    items = []
+    for item in data["items"]:
+        background = item.get("course", {}).get("background", {})
+        if background.get("mode") == "person":
+            item = {**item, "course": {**item["course"], "background": {**background, "mode": "subject"}}}
+        items.append(item)
+    return {**data, "version": 5, "items": items}
 
 
 def _stacked(build: str) -> str:

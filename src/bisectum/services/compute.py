@@ -52,6 +52,7 @@ from bisectum.services.decode import PictureInfo, decode
 from bisectum.services.fonts import files_of
 from bisectum.services.kept import Kept
 from bisectum.services.marks import SentDocument
+from bisectum.services.networks import hand_in_networks
 from bisectum.services.pieces import PieceList, piece_list
 from bisectum.services.report import findings_of_item, findings_of_make
 from bisectum.worker.process import on_low_memory
@@ -118,6 +119,7 @@ class Outcome:
 def begin(most_bytes: int, progress: Progress) -> None:
     """What a process does first: it learns how much it may keep, and sends a tiny drawing through the course, so that
     nobody's first picture waits for kernels."""
+    hand_in_networks()
     _pictures.limit(int(most_bytes * SHARE_OF_PICTURES))
     _results.limit(int(most_bytes * (1 - SHARE_OF_PICTURES)))
     rgba = np.full((48, 48, 4), 255, np.uint8)
@@ -289,7 +291,7 @@ def _item(item: PictureItem, result: MakeResult, info: PictureInfo, rasters: dic
     scale = float(np.sqrt(abs(np.linalg.det(frame.matrix[:, :2]))))
     raster = frame.matrix * [planar.width, planar.width, 1]
     return ItemOutcome(item.id, numbers_of(result.placement(item.id).matrix), numbers_of(raster), planar.height / planar.width,
-                       frame.box, frame.size, _facts(course, info, scale), _rasters(course, rasters))
+                       frame.box, frame.size, _facts(course, info, scale, rasters), _rasters(course, rasters))
 
 
 def _made_item(
@@ -323,6 +325,16 @@ def _rasters(course: CourseResult, rasters: dict[str, bytes]) -> dict[str, str]:
     return names
 
 
+def _cutouts(course: CourseResult, rasters: dict[str, bytes]) -> list[dict[str, str]]:
+    """The cut-outs there are to choose from, each with the name of its raster."""
+    found = []
+    for cutout in course.ground.cutouts:
+        image = f"{course.keys['background']}-{cutout.name}"
+        _add(rasters, image, lambda cutout=cutout: images.of_cutout(course.picture.rgba, cutout.mask))  # type: ignore[misc]
+        found.append({"name": cutout.name, "image": image})
+    return found
+
+
 def _add(rasters: dict[str, bytes], name: str, work: Callable[[], bytes]) -> None:
     """Put a raster there, kept from an earlier result or made."""
     key = f"png/{name}"
@@ -331,8 +343,8 @@ def _add(rasters: dict[str, bytes], name: str, work: Callable[[], bytes]) -> Non
     rasters[name] = _results[key]
 
 
-def _facts(course: CourseResult, info: PictureInfo, scale: float) -> dict[str, Any]:
-    """Values for the interface's sentences. scale: of the page against the item's map."""
+def _facts(course: CourseResult, info: PictureInfo, scale: float, rasters: dict[str, bytes]) -> dict[str, Any]:
+    """Values for the interface's sentences. scale: of the page against the item's map; rasters: where those named here go."""
     planar, ground = course.planar_map, course.ground
     on_map = course.picture.places.scaled(planar.width / course.picture.width)
 
@@ -350,6 +362,7 @@ def _facts(course: CourseResult, info: PictureInfo, scale: float) -> dict[str, A
             "colour": list(ground.rgb), "runner_up": ground.runner_up, "outside": ground.outside,
             "has_shadow": ground.has_shadow, "one_colour": ground.one_colour,
             "enclosed": [_spot(spot, course) for spot in ground.enclosed[:MOST_SPOTS]],
+            "cutouts": _cutouts(course, rasters), "cutout": ground.cutout,
         },
         "colours": {
             "method": course.label_map.palette.method, "found": course.label_map.palette.found,

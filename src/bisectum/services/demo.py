@@ -38,7 +38,7 @@ class DemoJob:
 # What somebody has done to it: an ear kept, two bits of water under the chin cleared, the collar given its own colour, what is
 # too small to be weeded left out.
 DOG = {
-    "background": {"mode": "person", "touches": (
+    "background": {"mode": "subject", "touches": (
         {"kind": "keep", "points": ((0.225, 0.28), (0.235, 0.38), (0.25, 0.47)), "width": 0.03},
         {"kind": "spot_clear", "points": ((0.392, 0.698),), "reach": 5},
         {"kind": "spot_clear", "points": ((0.612, 0.698),), "reach": 5},

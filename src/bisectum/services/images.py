@@ -15,6 +15,7 @@ from bisectum.core.model.ground import Ground
 from bisectum.core.model.palette import Palette
 
 THUMBNAIL_PX = 320
+CUTOUT_PX = 192
 FINER = 2  # drawn so many times as large first
 
 
@@ -35,6 +36,16 @@ def of_ground(ground: Ground) -> bytes:
         return of_mask(ground.mask)
     gone = 255 - ground.cleared[..., 3]
     return png(Image.fromarray(np.dstack([np.full_like(gone, 255), gone]), "LA"))
+
+
+def of_cutout(rgba: NDArray[np.uint8], mask: NDArray[np.bool_]) -> bytes:
+    """A small picture of what a cut-out leaves. rgba : (H, W, 4) uint8, the whole picture; mask : (h, w) bool, of any size."""
+    scale = CUTOUT_PX / max(rgba.shape[:2])
+    size = max(1, round(rgba.shape[1] * scale)), max(1, round(rgba.shape[0] * scale))
+    small = cv2.resize(rgba, size, interpolation=cv2.INTER_AREA)
+    share = cv2.resize(mask.astype(np.uint8) * np.uint8(255), size, interpolation=cv2.INTER_AREA)
+    small[..., 3] = np.minimum(small[..., 3], share)
+    return of_pixels(np.asarray(small, np.uint8))
 
 
 def of_mask(mask: NDArray[np.bool_]) -> bytes:

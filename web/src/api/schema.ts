@@ -1364,7 +1364,8 @@ export interface components {
          * BackgroundFacts
          * @description kind: how it was told; found: the same before anything was done by hand. runner_up: the mode that is next best.
          *     outside: touches that lie beside the picture. has_shadow: shadow cast on it went with it.
-         *     one_colour: all that is drawn has one, so what it shuts in goes by itself.
+         *     one_colour: all that is drawn has one, so what it shuts in goes by itself. cutouts: those that may be chosen; cutout: the
+         *     one that was made.
          */
         BackgroundFacts: {
             /** Kind */
@@ -1391,6 +1392,10 @@ export interface components {
             ];
             /** Enclosed */
             enclosed: components["schemas"]["SpotOut"][];
+            /** Cutouts */
+            cutouts: components["schemas"]["CutoutOut"][];
+            /** Cutout */
+            cutout: ("whole" | "closer" | "contrast") | null;
         };
         /**
          * BackgroundSettings
@@ -1398,11 +1403,17 @@ export interface components {
          */
         BackgroundSettings: {
             /**
-             * Find it by itself, from the border, around a subject, around a person or an animal, keep everything, or take a colour
+             * Find it by itself, from the border, around the subject, keep everything, or take a colour
              * @default auto
              * @enum {string}
              */
-            mode: "auto" | "border" | "subject" | "person" | "keep" | "colour";
+            mode: "auto" | "border" | "subject" | "keep" | "colour";
+            /**
+             * Which cut-out of the subject, for the mode subject; the most likely one, or one by its name
+             * @default auto
+             * @enum {string}
+             */
+            cutout: "auto" | "whole" | "closer" | "contrast";
             /** The background's colour, for the mode colour */
             colour: string | null;
             /** How far from its colour the background reaches; found by itself where not given */
@@ -2055,6 +2066,19 @@ export interface components {
             print_mm: number | null;
         };
         /**
+         * CutoutOut
+         * @description A way to cut the subject out. image: the name of a small picture of what it leaves.
+         */
+        CutoutOut: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "whole" | "closer" | "contrast";
+            /** Image */
+            image: string;
+        };
+        /**
          * DifferenceOut
          * @description at: mm on the sheet; by: mm of an edge that lies elsewhere, mm² of a piece that is not free or was not meant.
          */
@@ -2432,10 +2456,10 @@ export interface components {
         JobDocument: {
             /**
              * Version of the document's form
-             * @default 4
+             * @default 5
              * @constant
              */
-            version: 4;
+            version: 5;
             /** The job's name */
             name: string;
             /** Items of the job, lowest first */

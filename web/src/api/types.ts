@@ -54,6 +54,7 @@ export type BackgroundSettings = Schemas["BackgroundSettings"];
 export type Touch = Schemas["Touch-Output"];
 export type PictureSettings = Schemas["PictureSettings"];
 export type Spot = Schemas["SpotOut"];
+export type Cutout = Schemas["CutoutOut"];
 export type ColoursSettings = Schemas["ColoursSettings"];
 export type PaletteChange = Schemas["PaletteChange"];
 export type PaletteEntry = Schemas["PaletteEntry"];

@@ -184,7 +184,7 @@ export default {
         subject: "Around the subject, {share} gone",
         by_hand: "By hand, {share} gone",
         kept: "All kept",
-        not_plain: "Nothing stands out, all kept",
+        not_plain: "Nothing removed",
         cleared_all: "All of it gone",
         page: "A page of ink, its paper goes",
       },

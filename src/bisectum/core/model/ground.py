@@ -35,6 +35,21 @@ class EnclosedSpot:
         return replace(self, taken=taken)
 
 
+CutoutName = Literal["whole", "closer", "contrast"]
+"""How a subject was found: by networks that look at the whole picture; by those and a closer look; by what stands out in its
+colours, or is in focus."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cutout:
+    """A way to cut the subject out of a photograph. mask : (h, w) bool, of a small picture, True where the subject is; fine: the
+    same more finely, of a larger picture, if it is known."""
+
+    name: CutoutName
+    mask: NDArray[np.bool_]
+    fine: NDArray[np.bool_] | None = None
+
+
 @dataclass(frozen=True, slots=True)
 class Ground:
     """mask : (H, W) bool, True where the background is.
@@ -43,9 +58,9 @@ class Ground:
     picture (terms of raster.surface). reach: the OKLab distance within which a pixel counts as ground. enclosed: spots
     of the ground's colour that the border does not reach. runner_up: the mode that is next best. cleared : (H, W, 4) uint8,
     straight alpha, the picture without its ground, which the later steps go on with; None where they go by its colours.
-    certainty: 0 to 1, how much a subject looks like one. outside: touches beside the picture. found: how it was told before
+    outside: touches beside the picture. found: how it was told before
     anything was done by hand. has_shadow: shadow cast on it went with it. one_colour: all that is drawn on it has one, so what
-    that shuts in goes by itself.
+    that shuts in goes by itself. cutouts: ways to cut a subject out that may be chosen; cutout: the one that was made.
     """
 
     mask: NDArray[np.bool_]
@@ -55,11 +70,12 @@ class Ground:
     enclosed: tuple[EnclosedSpot, ...] = ()
     runner_up: str | None = None
     cleared: NDArray[np.uint8] | None = None
-    certainty: float = 1.0
     outside: int = 0
     found: GroundKind | None = None
     has_shadow: bool = False
     one_colour: bool = False
+    cutouts: tuple[Cutout, ...] = ()
+    cutout: CutoutName | None = None
 
     @property
     def share(self) -> float:

@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from bisectum.core.formats.svg.write import stroke_data
 from bisectum.core.model.artwork import Layer
 from bisectum.core.model.finding import Finding, Severity
+from bisectum.core.model.ground import CutoutName
 from bisectum.core.model.kind import Kind, Reason
 from bisectum.core.model.piece_map import Reason as Gone
 from bisectum.core.model.piece_map import Suggested
@@ -92,10 +93,18 @@ class SpotOut(BaseModel):
     taken: bool
 
 
+class CutoutOut(BaseModel):
+    """A way to cut the subject out. image: the name of a small picture of what it leaves."""
+
+    name: CutoutName
+    image: str
+
+
 class BackgroundFacts(BaseModel):
     """kind: how it was told; found: the same before anything was done by hand. runner_up: the mode that is next best.
     outside: touches that lie beside the picture. has_shadow: shadow cast on it went with it.
-    one_colour: all that is drawn has one, so what it shuts in goes by itself."""
+    one_colour: all that is drawn has one, so what it shuts in goes by itself. cutouts: those that may be chosen; cutout: the
+    one that was made."""
 
     kind: str
     found: str
@@ -107,6 +116,8 @@ class BackgroundFacts(BaseModel):
     reach: float
     colour: tuple[int, int, int]
     enclosed: list[SpotOut]
+    cutouts: list[CutoutOut]
+    cutout: CutoutName | None
 
 
 class PaletteEntry(BaseModel):

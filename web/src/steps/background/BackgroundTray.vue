@@ -16,6 +16,7 @@ import AppSelect from "@/ui/AppSelect.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 import ColourWell from "@/ui/ColourWell.vue";
 
+import CutOuts from "./CutOuts.vue";
 import EdgeControls from "./EdgeControls.vue";
 import EnclosedSpots from "./EnclosedSpots.vue";
 import TouchTools from "./TouchTools.vue";
@@ -27,7 +28,7 @@ const stage = useStage();
 const tools = useTools();
 const { settings, move, settle } = useStepControl("background");
 const facts = computed(() => job.facts?.background);
-const MODES: Mode[] = ["auto", "border", "subject", "person", "colour", "keep"];
+const MODES: Mode[] = ["auto", "border", "subject", "colour", "keep"];
 const modes = computed(() => MODES.map((value) => ({ value, label: t(`background.modes.${value}`) })));
 const grounds = computed(() => CLEARED_ON.map((value) => ({ value, label: t(`background.seenOn.${value}`) })));
 const shownColour = computed(() => {
@@ -58,6 +59,7 @@ onScopeDispose(() => {
       {{ t("background.instead", { mode: t(`background.modes.${second}`) }) }}
     </AppButton>
   </div>
+  <CutOuts v-if="settings && facts?.cutouts.length" :cutouts="facts.cutouts" :chosen="facts.cutout" @settle="settle" />
   <label v-if="settings?.mode === 'colour'" class="row">
     <ColourWell :label="t('background.colour')" :value="shownColour" @move="move({ colour: $event })" @settle="settle({ colour: $event })" />
     <span>{{ t("background.colour") }}</span>

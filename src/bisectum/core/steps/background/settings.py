@@ -7,10 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
+from bisectum.core.model.ground import CutoutName
 from bisectum.core.patterns import HEX
 from bisectum.core.steps.settings import StepSettings
 
-Mode = Literal["auto", "border", "subject", "person", "keep", "colour"]
+Mode = Literal["auto", "border", "subject", "keep", "colour"]
 TouchKind = Literal["keep", "drop", "clear", "restore", "spot_clear", "spot_restore"]
 # Bounds are the validator's own, which looks at thousands of marks at once.
 Across = Annotated[float, Field(ge=-2, le=3)]
@@ -61,8 +62,10 @@ class EnclosedChoice(StepSettings):
 class BackgroundSettings(StepSettings):
     """The Background step: what is taken away."""
 
-    mode: Mode = Field("auto", title="Find it by itself, from the border, around a subject, around a person or an animal, keep "
-                       "everything, or take a colour")
+    mode: Mode = Field("auto", title="Find it by itself, from the border, around the subject, keep everything, or take a colour")
+    cutout: Literal["auto", CutoutName] = Field(
+        "auto", title="Which cut-out of the subject, for the mode subject; the most likely one, or one by its name"
+    )
     colour: str | None = Field(None, pattern=HEX, title="The background's colour, for the mode colour")
     reach: float | None = Field(
         None, ge=0.4, le=40, title="How far from its colour the background reaches; found by itself where not given",

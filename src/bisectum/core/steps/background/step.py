@@ -1,6 +1,7 @@
 """The Background step: what is taken away, and how the picture looks without it.
 
-First the ground is found: transparency, else the border's colour flooded from the border, else a photograph's subject.
+First the ground is found: transparency, else the border's colour flooded from the border, else a photograph's subject, if it is
+certain; else all is kept, and cut-outs are offered.
 What is done by hand follows: strokes, which the subject is solved with anew; spots; brush marks. Then the outline is moved,
 smoothed and sifted. A plain ground nobody has touched keeps its colours for the later steps, which place lines by them;
 any other becomes transparency.
@@ -10,34 +11,38 @@ from __future__ import annotations
 
 import math
 from collections.abc import MutableMapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import SettingsError
-from bisectum.core.model.ground import Ground, GroundKind
+from bisectum.core.model.ground import Cutout, Ground, GroundKind
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Progress
+from bisectum.core.raster import networks
 from bisectum.core.raster.colour import LINEAR_OF_SRGB, oklab, oklab_image, rgb_of
 from bisectum.core.raster.flood import distance_from_field, distance_from_surface, flood_from_border
 from bisectum.core.raster.resample import reduce_to, reduced_mask
 from bisectum.core.raster.surface import TERMS, basis, fit_surface
 from bisectum.core.steps.background.border import STEPS_PER_UNIT, Border, look_at_border, reach_of
 from bisectum.core.steps.background.brush import brushed
+from bisectum.core.steps.background.cutouts import MOST_OUTSIDE, best_seen, certain_cutout, cutouts_of, is_sure
 from bisectum.core.steps.background.edges import moved, only_parts, smoothed, without_fuzz
 from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_spots, is_of_one_colour
 from bisectum.core.steps.background.field import ground_field
 from bisectum.core.steps.background.focus import find_in_focus, up_to_sharp_edges
-from bisectum.core.steps.background.person import find_person
+from bisectum.core.steps.background.network import Seen, see_subject
 from bisectum.core.steps.background.refine import refined
+from bisectum.core.steps.background.saliency import saliency
 from bisectum.core.steps.background.settings import BackgroundSettings, Mode, Touch
 from bisectum.core.steps.background.shadow import Shadow, find_shadow
 from bisectum.core.steps.background.spot import spot_at
 from bisectum.core.steps.background.strokes import only_touched, with_strokes
 from bisectum.core.steps.background.subject import SOLVED_PX, SURE, Guess, find_subject, score
 
-VERSION = 5
+VERSION = 6
 GRAINY = 0.004  # OKLab
 SHADOW_PX = 300_000  # pixels that shadow is looked for in
 FOCUS_PX = 600_000  # pixels that blur is measured in: in fewer of them all is sharp
@@ -46,7 +51,7 @@ SPECK_PX = 14  # smaller bits in a grainy ground are grain
 UNEVEN = 5.0  # levels a ground's surface may be off, over an eighth of the picture
 SOLVED_OFF, FINE_BAND = 1.5, 0.25  # of its pixels a mask solved in a small picture may be off, and one led along sharp edges
 OUTLINE_BAND = 2.0  # px a mask of full size may be off
-CLOSE_CALL = 0.1  # of the score
+CLOSE_CALL, LEAST_LIKE = 0.1, 0.35  # of the score: what two cuts differ by, and what a right one has at least
 HALF_PLAIN = 0.3  # of the border: with less on it, flooding is no second choice
 
 BY_HAND = ("touches", "loose_parts", "edge_mm", "edge_smooth_mm", "halo", "parts_kept", "smallest_part_mm2", "reverse")
@@ -98,16 +103,14 @@ class _Finder:
         if mode == "colour":
             return self._flooded(self._of_colour())
         if mode == "subject":
-            return self._subject(None)
-        if mode == "person":
-            return self._person()
+            return self._chosen_subject()
         border = look_at_border(self.rgba)
-        if mode == "border" or border.surely_plain:
+        if mode == "border" or (border.surely_plain and not border.shaded):
             return self._flooded(border)
         if not border.plain:
-            return self._subject(border)
+            return self._certain_subject(border)
         flooded = self._flooded(border)
-        return flooded if self._looks_right(flooded) else self._subject(border)
+        return flooded if self._looks_right(flooded, border) else self._certain_subject(border)
 
     def _nothing(self, kind: GroundKind, runner_up: str | None) -> Ground:
         return Ground(frozen(np.zeros(self.clear.shape, bool)), frozen(np.zeros((TERMS, 4))), kind, 0.0, runner_up=runner_up)
@@ -162,13 +165,13 @@ class _Finder:
         second: Mode = "auto" if self.settings.mode in ("border", "colour") else "subject"
         if shadow is not None and kind != "cleared_all":
             shares = self._without_shadow(mask, shadow[0].cast, shadow[1])
-            return self._cleared(shares, kind, second, 1.0,
+            return self._cleared(shares, kind, second,
                                  Ground(frozen(mask), frozen(surface), kind, reach, spots, second, has_shadow=True,
                                         one_colour=one_colour))
         if not fits and kind != "cleared_all":  # later steps could not go by such a ground's colour
             shares = np.where(mask, 0, refined(self.rgba, ~mask, OUTLINE_BAND)).astype(np.uint8)
             found = Ground(frozen(mask), frozen(surface), kind, reach, spots, second, one_colour=one_colour)
-            return self._cleared(shares, kind, second, 1.0, found)
+            return self._cleared(shares, kind, second, found)
         return Ground(frozen(mask), frozen(surface), kind, reach, spots, second, one_colour=one_colour)
 
     def _shadow(self, expected: Expected, mask: NDArray[np.bool_], border: Border) -> tuple[Shadow, float] | None:
@@ -228,15 +231,37 @@ class _Finder:
                 taken[numbers[0]] = choice.take
         return taken
 
-    def _looks_right(self, flooded: Ground) -> bool:
-        """Whether what a flood leaves looks as much like a subject as the best cut does."""
+    def _looks_right(self, flooded: Ground, border: Border) -> bool:
+        """Whether what a flood leaves looks as much like a subject as the best cut does.
+
+        Where the ground is surely plain it is wrong only if that looks like none, and the networks see more of one.
+        """
         small, n = self._small()
+        lab = oklab_image(small)
         left = ~reduced_mask(flooded.mask, small.shape[0], small.shape[1], int(n))
+        salient = saliency(lab)
+        likeness = score(lab, salient, left)
+        if border.surely_plain and likeness >= LEAST_LIKE:
+            return True
+        seen = self._seen()
+        if border.surely_plain:
+            return seen is None or seen.outside(left) <= MOST_OUTSIDE
+        if seen is not None and is_sure(seen):
+            return likeness >= score(lab, salient, seen.best)
         guess = self._guess(small)
-        return score(oklab_image(small), guess.likely, left) >= guess.score - CLOSE_CALL
+        return score(lab, guess.likely, left) >= max(LEAST_LIKE, guess.score - CLOSE_CALL)
+
+    def _seen(self) -> Seen | None:
+        """What the networks see, where there are any."""
+        if not networks.are_provided():
+            return None
+        whole, small = (np.ascontiguousarray(rgba[..., :3]) for rgba in (self.rgba, self._small()[0]))
+        found: Seen = self.remembered("seen", lambda: see_subject(whole, small))
+        return found
 
     def _guess(self, small: NDArray[np.uint8]) -> Guess:
-        return self.remembered("subject", lambda: self._best_guess(np.ascontiguousarray(small[..., :3])))
+        guess: Guess = self.remembered("subject", lambda: self._best_guess(np.ascontiguousarray(small[..., :3])))
+        return guess
 
     def _best_guess(self, small: NDArray[np.uint8]) -> Guess:
         """What is in focus, if that is clear; else what is salient."""
@@ -252,26 +277,42 @@ class _Finder:
 
     # The ground around a subject
 
-    def _subject(self, border: Border | None) -> Ground:
-        """border: given where a subject is only believed if it looks like one."""
-        small, n = self._small()
+    def _certain_subject(self, border: Border) -> Ground:
+        """The ground around a subject that is certain; else nothing is taken away."""
+        second: Mode = "border" if border.agreeing >= HALF_PLAIN else "keep"
+        seen = self._seen()
+        if seen is not None and is_sure(seen):
+            return self._around(best_seen(seen), cutouts_of(seen, None), second)
         self.progress.raise_if_cancelled()
-        guess = self._guess(small)
-        second: Mode = "border" if border is None or border.agreeing >= HALF_PLAIN else "keep"
-        if border is not None and guess.score < SURE:
-            return self._nothing("not_plain", "subject")
-        self.progress.report(0.6)
-        if guess.fine is not None:
-            shares = self._refined_from(guess.fine, math.ceil(self.clear.shape[0] / guess.fine.shape[0]), FINE_BAND)
-        else:
-            shares = self._refined_from(guess.mask, n)
-        return self._cleared(shares, "subject", second if border is not None else "auto", guess.score)
+        guess = self._guess(self._small()[0])
+        cutout = certain_cutout(seen, guess)
+        offered = cutouts_of(seen, guess)
+        if cutout is None:
+            return replace(self._nothing("not_plain", "subject"), cutouts=offered)
+        return self._around(cutout, offered, second)
 
-    def _person(self) -> Ground:
-        small, n = self._small()
-        guess = self.remembered("person", lambda: find_person(np.ascontiguousarray(small[..., :3])))
+    def _chosen_subject(self) -> Ground:
+        """The ground around the cut-out that was asked for, or around the most likely one."""
+        offered = self._offered()
+        named = [one for one in offered if one.name == self.settings.cutout]
+        chosen = named[0] if named else offered[0] if offered else None
+        return self._around(chosen, offered, "auto") if chosen is not None else self._nothing("not_plain", "keep")
+
+    def _offered(self) -> tuple[Cutout, ...]:
+        seen = self._seen()
+        self.progress.raise_if_cancelled()
+        guess = self._guess(self._small()[0])
+        certain = certain_cutout(seen, guess)
+        offered = cutouts_of(seen, guess)
+        return tuple(sorted(offered, key=lambda one: certain is None or one.name != certain.name))
+
+    def _around(self, cutout: Cutout, offered: tuple[Cutout, ...], second: Mode) -> Ground:
         self.progress.report(0.6)
-        return self._cleared(self._refined_from(guess.mask, n), "subject", "subject", guess.score)
+        if cutout.fine is not None:
+            shares = self._refined_from(cutout.fine, math.ceil(self.clear.shape[0] / cutout.fine.shape[0]), FINE_BAND)
+        else:
+            shares = self._refined_from(cutout.mask, self._small()[1])
+        return replace(self._cleared(shares, "subject", second), cutouts=offered, cutout=cutout.name)
 
     def _small(self) -> tuple[NDArray[np.uint8], float]:
         return reduce_to(self.rgba, SOLVED_PX)
@@ -318,7 +359,7 @@ class _Finder:
             before = ~reduced_mask(found.mask, small.shape[0], small.shape[1], int(n))
             keeps = tuple(stroke for stroke in strokes if stroke.kind == "keep")
             all_kept = bool(keeps) and not found.mask.any()  # who says what stays then does not want all of it
-            start = self._guess(small).mask if all_kept and found.kind == "not_plain" else before
+            start = self._offered()[0].mask if all_kept and found.kind == "not_plain" and self._offered() else before
             solved = with_strokes(np.ascontiguousarray(small[..., :3]), start, strokes, places.scaled(1 / n), self.memory,
                                   self.progress)
             if all_kept and not self.settings.loose_parts:
@@ -337,7 +378,7 @@ class _Finder:
         if self.settings.reverse:
             shares = 255 - shares
         kind: GroundKind = "by_hand" if shape and (shares >= 128).any() else "cleared_all"
-        return self._cleared(shares, kind, found.runner_up, found.certainty, found)
+        return self._cleared(shares, kind, found.runner_up, found)
 
     def _hits(self, touches: tuple[Touch, ...]) -> NDArray[np.bool_]:
         """Which touches lie on the picture, if only with one point."""
@@ -400,7 +441,7 @@ class _Finder:
         return moved(smoothed(shares, s.edge_smooth_mm / mm_per_px), s.edge_mm / mm_per_px)
 
     def _cleared(
-        self, shares: NDArray[np.uint8], kind: GroundKind, runner_up: str | None, certainty: float, found: Ground | None = None
+        self, shares: NDArray[np.uint8], kind: GroundKind, runner_up: str | None, found: Ground | None = None
     ) -> Ground:
         """The ground as transparency. found: what it was made from, if by hand."""
         cleared = np.empty_like(self.rgba)
@@ -411,8 +452,9 @@ class _Finder:
         spots = tuple(spot.with_taken(bool(mask[spot.y, spot.x])) for spot in spots)
         return Ground(
             frozen(mask), frozen(np.zeros((TERMS, 4))), "cleared_all" if mask.all() else kind, found.reach if found else 0.0,
-            spots, runner_up, frozen(cleared), certainty, self.outside, found.kind if found else kind,
+            spots, runner_up, frozen(cleared), self.outside, found.kind if found else kind,
             found.has_shadow if found else False, found.one_colour if found else False,
+            found.cutouts if found else (), found.cutout if found else None,
         )
 
 

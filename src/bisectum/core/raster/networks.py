@@ -1,0 +1,66 @@
+"""Small neural networks, read by OpenCV from bytes that are handed in.
+
+Whoever runs the core says where the bytes come from, once in a process, by `provide`. Nothing is read before it is needed.
+Where nothing was provided every network is silent, and the methods that need none do the work.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+if TYPE_CHECKING:
+    import cv2
+
+NetworkName = Literal["subject-square", "subject-wide", "face", "face-points"]
+Reader = Callable[[NetworkName], bytes]
+
+_LOCK = threading.Lock()  # a network keeps its state between setting its input and reading its output
+_reader: Reader | None = None
+_loaded: dict[NetworkName, cv2.dnn.Net] = {}
+
+
+def provide(reader: Reader | None) -> None:
+    """Say where the bytes of networks come from; None for nowhere. reader: gives the TensorFlow Lite file of a network."""
+    global _reader
+    with _LOCK:
+        _reader = reader
+        _loaded.clear()
+
+
+def are_provided() -> bool:
+    return _reader is not None
+
+
+def answers_of(name: NetworkName, rgb: NDArray[np.uint8], scale: float, mean: float, outputs: Sequence[str] = ()) -> list[
+    NDArray[np.float32]
+]:
+    """What a network makes of a picture. rgb : (h, w, 3) uint8, of the size it takes.
+
+    scale, mean: its input is scale × (value - mean). outputs: the names of those wanted; without any, its only one.
+    Returns one array for each. Raises: RuntimeError where no networks are provided.
+    """
+    import cv2
+
+    with _LOCK:
+        network = _network(name)
+        size = (rgb.shape[1], rgb.shape[0])
+        network.setInput(cv2.dnn.blobFromImage(np.ascontiguousarray(rgb), scale, size, (mean, mean, mean)))
+        found = network.forward(list(outputs)) if outputs else [network.forward()]
+        return [np.array(one, np.float32) for one in found]  # copied: the next answer is written over the buffers
+
+
+def _network(name: NetworkName) -> cv2.dnn.Net:
+    import cv2
+
+    if name not in _loaded:
+        if _reader is None:
+            raise RuntimeError("No networks are provided.")
+        data = np.frombuffer(_reader(name), np.uint8)
+        # The default engine gives but one output of a network that has two.
+        _loaded[name] = cv2.dnn.readNetFromTFLite(data, engine=cv2.dnn.ENGINE_CLASSIC)
+    return _loaded[name]
