@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 import math
-from typing import Any
 
 import cv2
 import numpy as np
@@ -16,15 +15,11 @@ from skimage.filters import threshold_multiotsu
 from skimage.measure import find_contours
 
 from bisectum.core.errors import SettingsError
-from bisectum.core.model.picture import Picture
 from bisectum.core.raster.cracks import crack_graph
 from bisectum.core.raster.curvature_flow import curvature_flow
 from bisectum.core.raster.din99o import lab_image
-from bisectum.core.raster.resample import reduced_mask
 from bisectum.core.raster.sharpness import edge_blur
 from bisectum.core.raster.thresholds import best_by_error, by_area, evenly
-from bisectum.core.steps.background.settings import BackgroundSettings
-from bisectum.core.steps.background.step import find_background
 from bisectum.core.steps.colours.clusters import cluster
 from bisectum.core.steps.colours.photo.areas import merged
 from bisectum.core.steps.colours.photo.bridges import bridges
@@ -198,28 +193,6 @@ def test_blur_at_edges_is_measured(deviation: float) -> None:
 
 def test_tones_take_the_places_they_have_from_light_to_dark() -> None:
     assert light_to_dark([0, 1, 3, 2], [30.0, None, 55.0, 80.0]) == [3, 1, 2, 0]
-
-
-def test_a_person_who_touches_the_frame_is_cut_out_by_itself() -> None:
-    """The astronaut of scikit-image, close: head and shoulders, by marks put by hand on sure places."""
-    rgba = np.ascontiguousarray(smaller(shipped("astronaut"), 512)[0:300, 60:360])
-    ground = find_background(Picture(rgba, 0.1), BackgroundSettings())
-    subject = [(60, 150), (110, 160), (110, 120), (200, 150), (260, 80), (270, 250), (290, 160)]
-    around = [(10, 20), (20, 280), (100, 30), (90, 270), (160, 20), (60, 60)]
-    assert ground.kind == "subject" and ground.cutout is not None
-    assert not any(ground.mask[place] for place in subject) and all(ground.mask[place] for place in around)
-
-
-def test_a_picture_filled_by_its_subject_is_kept_whole_and_cut_outs_are_offered() -> None:
-    """The cat of scikit-image, who once lost an eye; each cut-out can be asked for by its name, and each is another one."""
-    picture = Picture(shipped("chelsea"), 0.1)
-    memory: dict[str, Any] = {}
-    ground = find_background(picture, BackgroundSettings(), memory=memory)
-    assert ground.kind == "not_plain" and not ground.mask.any() and 1 <= len(ground.cutouts) <= 3
-    for cutout in ground.cutouts:
-        chosen = find_background(picture, BackgroundSettings(mode="subject", cutout=cutout.name), memory=memory)
-        assert (chosen.kind, chosen.cutout) == ("subject", cutout.name)
-        assert reduced_mask(~chosen.mask, *cutout.mask.shape, 2)[cutout.mask].mean() > 0.9
 
 
 # The whole

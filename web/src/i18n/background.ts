@@ -17,7 +17,6 @@ export const background = {
   cutouts: "Cut out the subject",
   cutoutNames: { whole: "Seen as a whole", closer: "Looked at closely", contrast: "By contrast" },
   noneOfThese: "None of these? Draw keep and drop strokes below.",
-  allStays: "Keep it all",
   instead: "Or rather: {mode}",
   colour: "Colour to take away",
   reach: "Reach",

@@ -55,7 +55,7 @@ onScopeDispose(() => {
   </p>
   <div class="pair">
     <AppSelect :model-value="settings?.mode ?? 'auto'" :label="t('background.mode')" :options="modes" @update:model-value="setMode" />
-    <AppButton v-if="second && second !== settings?.mode" small look="quiet" @click="setMode(second)">
+    <AppButton v-if="second && second !== settings?.mode && !(second === 'subject' && facts?.cutouts.length)" small look="quiet" @click="setMode(second)">
       {{ t("background.instead", { mode: t(`background.modes.${second}`) }) }}
     </AppButton>
   </div>

@@ -34,6 +34,7 @@ from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_
 from bisectum.core.steps.background.field import ground_field
 from bisectum.core.steps.background.focus import find_in_focus, up_to_sharp_edges
 from bisectum.core.steps.background.network import Seen, see_subject
+from bisectum.core.steps.background.outline import outlined
 from bisectum.core.steps.background.refine import refined
 from bisectum.core.steps.background.saliency import saliency
 from bisectum.core.steps.background.settings import BackgroundSettings, Mode, Touch
@@ -311,7 +312,8 @@ class _Finder:
         if cutout.fine is not None:
             shares = self._refined_from(cutout.fine, math.ceil(self.clear.shape[0] / cutout.fine.shape[0]), FINE_BAND)
         else:
-            shares = self._refined_from(cutout.mask, self._small()[1])
+            self.progress.raise_if_cancelled()
+            shares = outlined(self.rgba, cutout.mask)
         return replace(self._cleared(shares, "subject", second), cutouts=offered, cutout=cutout.name)
 
     def _small(self) -> tuple[NDArray[np.uint8], float]:
