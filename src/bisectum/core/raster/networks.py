@@ -7,7 +7,7 @@ Where nothing was provided every network is silent, and the methods that need no
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 if TYPE_CHECKING:
     import cv2
 
-NetworkName = Literal["subject-square", "subject-wide", "face", "face-points"]
+NetworkName = Literal["subject-square", "subject-wide"]
 Reader = Callable[[NetworkName], bytes]
 
 _LOCK = threading.Lock()  # a network keeps its state between setting its input and reading its output
@@ -36,22 +36,17 @@ def are_provided() -> bool:
     return _reader is not None
 
 
-def answers_of(name: NetworkName, rgb: NDArray[np.uint8], scale: float, mean: float, outputs: Sequence[str] = ()) -> list[
-    NDArray[np.float32]
-]:
+def answer_of(name: NetworkName, rgb: NDArray[np.uint8]) -> NDArray[np.float32]:
     """What a network makes of a picture. rgb : (h, w, 3) uint8, of the size it takes.
 
-    scale, mean: its input is scale × (value - mean). outputs: the names of those wanted; without any, its only one.
-    Returns one array for each. Raises: RuntimeError where no networks are provided.
+    Raises: RuntimeError where no networks are provided.
     """
     import cv2
 
     with _LOCK:
         network = _network(name)
-        size = (rgb.shape[1], rgb.shape[0])
-        network.setInput(cv2.dnn.blobFromImage(np.ascontiguousarray(rgb), scale, size, (mean, mean, mean)))
-        found = network.forward(list(outputs)) if outputs else [network.forward()]
-        return [np.array(one, np.float32) for one in found]  # copied: the next answer is written over the buffers
+        network.setInput(cv2.dnn.blobFromImage(np.ascontiguousarray(rgb), 1 / 255))
+        return np.array(network.forward(), np.float32)  # copied: the next answer is written over the buffer
 
 
 def _network(name: NetworkName) -> cv2.dnn.Net:
@@ -61,6 +56,5 @@ def _network(name: NetworkName) -> cv2.dnn.Net:
         if _reader is None:
             raise RuntimeError("No networks are provided.")
         data = np.frombuffer(_reader(name), np.uint8)
-        # The default engine gives but one output of a network that has two.
-        _loaded[name] = cv2.dnn.readNetFromTFLite(data, engine=cv2.dnn.ENGINE_CLASSIC)
+        _loaded[name] = cv2.dnn.readNetFromTFLite(data)
     return _loaded[name]

@@ -1,7 +1,8 @@
 """The cut-outs of a photograph: what a person may choose from, and which of them may be made without asking.
 
-One is made without asking where the networks are sure of it, where what stands out by its colours is the same, or where it
-alone is in focus. Else nothing is taken away, since a lost eye is worse than a press more.
+One is made without asking where it stands out so much by its colours, or by being in focus, that no scene without a subject
+does; where the networks are sure of it; or where both find the same. Else nothing is taken away, since a lost eye is worse than
+a press more.
 """
 
 from __future__ import annotations
@@ -15,7 +16,8 @@ from bisectum.core.steps.background.subject import SURE, Guess
 ALONE, SUPPORTED = 0.5, 0.1  # sureness of the networks from which they are believed, alone and where colours say the same
 SAME = 0.85  # intersection over union of two cut-outs of one subject
 MOST_OUTSIDE, MOST_TAKEN = 0.1, 0.85  # likelihood left outside, in the mean; share of the picture that is subject
-CONTRADICTED = 0.25  # likelihood left outside from which the networks see a subject where another cut has none
+STANDS_OUT = 0.75  # score from which colours are believed alone, as focus is
+CONTRADICTED = 0.15  # likelihood left outside times sureness from which the networks see the subject where another cut has none
 LEAST = 0.005  # share of the picture: less is nothing
 
 
@@ -29,28 +31,28 @@ def certain_cutout(seen: Seen | None, guess: Guess) -> Cutout | None:
     or focus."""
     if seen is None:
         return _by_contrast(guess) if guess.score >= SURE else None
-    if is_sure(seen) or (seen.sure >= SUPPORTED and overlap(seen.best, guess.mask) >= SAME):
-        return best_seen(seen)
-    in_focus = guess.fine is not None and seen.outside(guess.mask) <= CONTRADICTED
-    return _by_contrast(guess) if in_focus else None
+    if guess.score >= STANDS_OUT and seen.sure * seen.outside(guess.mask) <= CONTRADICTED:
+        return _by_contrast(guess)
+    supported = seen.sure >= SUPPORTED and overlap(seen.best, guess.mask) >= SAME
+    return best_seen(seen) if supported or is_sure(seen) else None
 
 
-def cutouts_of(seen: Seen | None, guess: Guess | None) -> tuple[Cutout, ...]:
-    """What there is to choose from, the most likely first, no two alike. guess: None where it was not needed."""
+def cutouts_of(seen: Seen | None, guess: Guess) -> tuple[Cutout, ...]:
+    """What there is to choose from, no two alike; what may be made without asking is the first."""
     found: list[Cutout] = []
-    for one in _all(seen, guess):
+    certain = certain_cutout(seen, guess)
+    for one in sorted(_all(seen, guess), key=lambda one: certain is None or one.name != certain.name):
         if LEAST <= one.mask.mean() <= 1 - LEAST and all(overlap(one.mask, other.mask) < SAME for other in found):
             found.append(one)
     return tuple(found)
 
 
-def _all(seen: Seen | None, guess: Guess | None) -> Iterator[Cutout]:
+def _all(seen: Seen | None, guess: Guess) -> Iterator[Cutout]:
     if seen is not None:
         yield best_seen(seen)
         if seen.closer is not None:
             yield Cutout("whole", seen.mask) if seen.best is seen.closer else Cutout("closer", seen.closer)
-    if guess is not None:
-        yield _by_contrast(guess)
+    yield _by_contrast(guess)
 
 
 def best_seen(seen: Seen) -> Cutout:

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.raster.colour import oklab_image
-from bisectum.core.raster.networks import NetworkName, answers_of
+from bisectum.core.raster.networks import NetworkName, answer_of
 from bisectum.core.raster.resample import reduce_to
 from bisectum.core.steps.background.saliency import saliency
 from bisectum.core.steps.background.subject import cut, score
@@ -87,7 +87,7 @@ def _look(name: NetworkName, rgb: NDArray[np.uint8]) -> NDArray[np.float32]:
     """How likely the subject is in each place. rgb : (H, W, 3), pressed into the network's shape. Returns that shape's rows."""
     size = WIDE if name == "subject-wide" else SQUARE
     pressed = cv2.resize(np.ascontiguousarray(rgb), size, interpolation=cv2.INTER_AREA)
-    return answers_of(name, np.asarray(pressed, np.uint8), 1 / 255, 0.0)[0].reshape(size[1], size[0])
+    return answer_of(name, np.asarray(pressed, np.uint8)).reshape(size[1], size[0])
 
 
 def _closer(rgb: NDArray[np.uint8], likely: NDArray[np.float32]) -> NDArray[np.float32] | None:

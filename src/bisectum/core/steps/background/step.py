@@ -28,7 +28,7 @@ from bisectum.core.raster.resample import reduce_to, reduced_mask
 from bisectum.core.raster.surface import TERMS, basis, fit_surface
 from bisectum.core.steps.background.border import STEPS_PER_UNIT, Border, look_at_border, reach_of
 from bisectum.core.steps.background.brush import brushed
-from bisectum.core.steps.background.cutouts import MOST_OUTSIDE, best_seen, certain_cutout, cutouts_of, is_sure
+from bisectum.core.steps.background.cutouts import MOST_OUTSIDE, certain_cutout, cutouts_of, is_sure
 from bisectum.core.steps.background.edges import moved, only_parts, smoothed, without_fuzz
 from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_spots, is_of_one_colour
 from bisectum.core.steps.background.field import ground_field
@@ -280,32 +280,24 @@ class _Finder:
 
     def _certain_subject(self, border: Border) -> Ground:
         """The ground around a subject that is certain; else nothing is taken away."""
-        second: Mode = "border" if border.agreeing >= HALF_PLAIN else "keep"
-        seen = self._seen()
-        if seen is not None and is_sure(seen):
-            return self._around(best_seen(seen), cutouts_of(seen, None), second)
-        self.progress.raise_if_cancelled()
-        guess = self._guess(self._small()[0])
-        cutout = certain_cutout(seen, guess)
-        offered = cutouts_of(seen, guess)
-        if cutout is None:
+        offered, certain = self._offered()
+        if certain is None:
             return replace(self._nothing("not_plain", "subject"), cutouts=offered)
-        return self._around(cutout, offered, second)
+        return self._around(certain, offered, "border" if border.agreeing >= HALF_PLAIN else "keep")
 
     def _chosen_subject(self) -> Ground:
         """The ground around the cut-out that was asked for, or around the most likely one."""
-        offered = self._offered()
+        offered, _ = self._offered()
         named = [one for one in offered if one.name == self.settings.cutout]
-        chosen = named[0] if named else offered[0] if offered else None
-        return self._around(chosen, offered, "auto") if chosen is not None else self._nothing("not_plain", "keep")
+        chosen = (named or offered)[:1]
+        return self._around(chosen[0], offered, "auto") if chosen else self._nothing("not_plain", "keep")
 
-    def _offered(self) -> tuple[Cutout, ...]:
+    def _offered(self) -> tuple[tuple[Cutout, ...], Cutout | None]:
+        """The cut-outs there are, the most likely first, and the one that may be made without asking."""
         seen = self._seen()
         self.progress.raise_if_cancelled()
         guess = self._guess(self._small()[0])
-        certain = certain_cutout(seen, guess)
-        offered = cutouts_of(seen, guess)
-        return tuple(sorted(offered, key=lambda one: certain is None or one.name != certain.name))
+        return cutouts_of(seen, guess), certain_cutout(seen, guess)
 
     def _around(self, cutout: Cutout, offered: tuple[Cutout, ...], second: Mode) -> Ground:
         self.progress.report(0.6)
@@ -361,9 +353,10 @@ class _Finder:
             before = ~reduced_mask(found.mask, small.shape[0], small.shape[1], int(n))
             keeps = tuple(stroke for stroke in strokes if stroke.kind == "keep")
             all_kept = bool(keeps) and not found.mask.any()  # who says what stays then does not want all of it
-            start = self._offered()[0].mask if all_kept and found.kind == "not_plain" and self._offered() else before
-            solved = with_strokes(np.ascontiguousarray(small[..., :3]), start, strokes, places.scaled(1 / n), self.memory,
-                                  self.progress)
+            start = found.cutouts[0].mask if all_kept and found.kind == "not_plain" and found.cutouts else before
+            seen = self._seen()
+            solved = with_strokes(np.ascontiguousarray(small[..., :3]), start, seen.likely if seen is not None else None, strokes,
+                                  places.scaled(1 / n), self.memory, self.progress)
             if all_kept and not self.settings.loose_parts:
                 solved = only_touched(solved, keeps, places.scaled(1 / n))
             shares = self._where_solved(found, before, solved, n)
