@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import math
+import re
 import subprocess
 import sys
 import tempfile
@@ -96,7 +97,8 @@ def walk_check(page: Page) -> None:
     page.get_by_text("All that was meant comes free.").wait_for(timeout=60_000)
     page.get_by_role("combobox", name="Sheet").click()
     page.get_by_role("option").nth(2).click()
-    page.get_by_text("8 pieces").wait_for(timeout=60_000)
+    page.get_by_text(re.compile(r"\d+ pieces?")).first.wait_for(timeout=60_000)
+    page.wait_for_timeout(1500)
     page.get_by_role("slider", name="How far it is").fill("12")
     page.wait_for_timeout(500)
     shoot(page, "cutter")

@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 
 import numpy as np
+import pillow_heif
 import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
@@ -51,6 +52,26 @@ def test_from_the_shelf_by_try_outs_to_the_file(page: Page, pictures: Path, name
     step(page, "Colours")
     unfold(page, "Detail and light")
     expect(page.get_by_label("Dark lines on top save eyes and mouths")).to_be_checked()
+
+
+def test_a_phones_picture_that_is_all_subject_is_kept_until_a_cut_out_is_chosen(page: Page, tmp_path: Path) -> None:
+    pillow_heif.from_pillow(Image.fromarray(shipped("chelsea")[..., :3])).save(tmp_path / "cat.heic", quality=90)
+    bring(page, tmp_path / "cat.heic")
+    wait_ready(page)
+    step(page, "Background")
+    expect(page.get_by_text("Nothing was removed: the picture may be all subject.")).to_be_visible()
+    offered = page.get_by_role("region", name="Cut out the subject").get_by_role("button")
+    assert 1 <= offered.count() <= 3
+    assert page.evaluate("[...document.querySelectorAll('.cutouts img')].every((image) => image.naturalWidth > 40)")
+    offered.first.press("Enter")
+    expect(page.get_by_text("The subject was kept, all around it taken away.")).to_be_visible(timeout=30_000)
+    expect(offered.first).to_have_attribute("aria-pressed", "true")
+    wait_ready(page)
+    drawing = downloaded(page)
+    assert drawing.layers and all(min(layer.areas) >= 1 for layer in drawing.layers)
+    page.get_by_role("button", name=re.compile("^Undo")).click()
+    step(page, "Background")
+    expect(page.get_by_text("Nothing was removed: the picture may be all subject.")).to_be_visible(timeout=30_000)
 
 
 def test_try_outs_can_be_stopped_and_go_on(page: Page, pictures: Path) -> None:

@@ -324,7 +324,7 @@ def test_a_kettle_is_cleared_with_strokes_and_stays_so_when_turned(page: Page, p
     bring(page, pictures / "kettle.jpg")
     wait_ready(page)
     step(page, "Background")
-    expect(page.get_by_text("This looks like a photo")).to_be_visible()
+    expect(page.get_by_text("The subject was kept")).to_be_visible()
     before = background_share(page)
     assert 0.7 < before < 0.85
     page.get_by_role("button", name="Drop stroke").click()

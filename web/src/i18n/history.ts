@@ -42,6 +42,7 @@ export const what = {
   edge_smooth_mm: "Outline smoothed",
   halo: "Fuzz along the outline",
   shadow: "Shadow on the background",
+  cutout: "The cut-out of the subject",
   loose_parts: "Parts no keep stroke touches",
   parts_kept: "Parts of the subject",
   smallest_part_mm2: "Smallest part that stays",

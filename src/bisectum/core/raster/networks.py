@@ -1,12 +1,12 @@
 """Small neural networks, read by OpenCV from bytes that are handed in.
 
 Whoever runs the core says where the bytes come from, once in a process, by `provide`. Nothing is read before it is needed.
-Where nothing was provided every network is silent, and the methods that need none do the work.
+Where nothing was provided every network is silent, and the methods that need none do the work. A network keeps its state between
+question and answer: only one thread of a process may ask.
 """
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Literal
 
@@ -19,7 +19,6 @@ if TYPE_CHECKING:
 NetworkName = Literal["subject-square", "subject-wide"]
 Reader = Callable[[NetworkName], bytes]
 
-_LOCK = threading.Lock()  # a network keeps its state between setting its input and reading its output
 _reader: Reader | None = None
 _loaded: dict[NetworkName, cv2.dnn.Net] = {}
 
@@ -27,9 +26,8 @@ _loaded: dict[NetworkName, cv2.dnn.Net] = {}
 def provide(reader: Reader | None) -> None:
     """Say where the bytes of networks come from; None for nowhere. reader: gives the TensorFlow Lite file of a network."""
     global _reader
-    with _LOCK:
-        _reader = reader
-        _loaded.clear()
+    _reader = reader
+    _loaded.clear()
 
 
 def are_provided() -> bool:
@@ -43,10 +41,9 @@ def answer_of(name: NetworkName, rgb: NDArray[np.uint8]) -> NDArray[np.float32]:
     """
     import cv2
 
-    with _LOCK:
-        network = _network(name)
-        network.setInput(cv2.dnn.blobFromImage(np.ascontiguousarray(rgb), 1 / 255))
-        return np.array(network.forward(), np.float32)  # copied: the next answer is written over the buffer
+    network = _network(name)
+    network.setInput(cv2.dnn.blobFromImage(np.ascontiguousarray(rgb), 1 / 255))
+    return np.array(network.forward(), np.float32)  # copied: the next answer is written over the buffer
 
 
 def _network(name: NetworkName) -> cv2.dnn.Net:
