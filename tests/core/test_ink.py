@@ -66,6 +66,19 @@ def test_grey_that_is_drawn_is_no_shade_on_a_page_of_ink(grey: int, outline: int
     assert (told := kind_of_page(picture((lines * shade).astype(np.uint8)).rgba)) is not None and told.kind == "line-drawing"
 
 
+@pytest.mark.parametrize("pen", [1, 2, 4])
+@pytest.mark.parametrize("size", [400, 900])
+def test_thin_lines_are_a_drawing_though_some_are_straight(pen: int, size: int) -> None:
+    """A boat with an upright mast and a level keel: what is level or upright is no rule to be taken away, and no screenshot."""
+    page = np.full((size, size, 3), 255, np.uint8)
+    paths = [[(100, 600), (800, 600), (700, 760), (220, 760), (100, 600)], [(450, 600), (450, 120)],
+             [(460, 140), (760, 560), (460, 560)], [(440, 180), (200, 560), (440, 560)]]
+    for path in paths:
+        cv2.polylines(page, [np.array(path, np.int32) * size // 900], False, (34, 34, 34), pen, cv2.LINE_AA)
+    told = kind_of_page(picture(page).rgba)
+    assert told is not None and told.kind == "line-drawing"
+
+
 def test_dots_stay_specks_go_and_either_can_be_said_otherwise() -> None:
     one = card(2)
     rgb = one.rgb.copy()

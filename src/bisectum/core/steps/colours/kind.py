@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.model.kind import Reason, Told
 from bisectum.core.model.words import words_of
-from bisectum.core.raster.ink.amount import Ink, ink_of, stroke_width
+from bisectum.core.raster.ink.amount import RULE_WIDTH, Ink, ink_of, stroke_width
 from bisectum.core.raster.ink.paper import darkness
 from bisectum.core.raster.ink.rules import ON_RULE, near_rules
 from bisectum.core.raster.resample import reduce_to
@@ -62,7 +62,9 @@ def _page_of_ink(rgba: NDArray[np.uint8]) -> Ink | None:
     share = float(mask.mean())
     if not LEAST_INK < share < MOST_INK or float((ink.amount < 0.2).mean()) < PAPER:
         return None
-    rest = np.abs(dark[mask] - ink.amount[mask][:, None] * ink.vector.astype(np.float32)).max(axis=1)
+    vector = ink.vector.astype(np.float32)
+    amount = np.maximum(ink.amount[mask], dark[mask] @ vector / (vector @ vector))  # where strokes cross it is darker than one
+    rest = np.abs(dark[mask] - amount[:, None] * vector).max(axis=1)
     if float((rest < ALIKE).mean()) < ONE_INK:
         return None
     pen = pen_width(ink.amount)
@@ -87,14 +89,15 @@ def _has_grey_faces(rgba: NDArray[np.uint8], ink: Ink) -> bool:
     """
     mask = ink.amount > 0.5
     pen = stroke_width(mask)
-    bare = cv2.dilate((ink.amount > 0.2).astype(np.uint8), np.ones((5, 5), np.uint8)) == 0
+    drawn = (ink.amount > 0.2) | near_rules(ink.rules, mask.shape, RULE_WIDTH)
+    bare = cv2.dilate(drawn.astype(np.uint8), np.ones((5, 5), np.uint8)) == 0
     light = np.log(rgba[..., :3].astype(np.float32) + DARKEST).mean(axis=2)
     share = cv2.blur(bare.astype(np.float32), (3, 3))
     calm = cv2.blur(np.where(bare, light, 0.0).astype(np.float32), (3, 3)) / np.maximum(share, 1e-6)
     side = int(pen) + ACROSS
     window = np.ones((side, side), np.uint8)
-    lightest = cv2.dilate(np.where(bare, calm, -np.inf).astype(np.float32), window)
-    darkest = cv2.erode(np.where(bare, calm, np.inf).astype(np.float32), window)
+    lightest = cv2.dilate(np.where(bare, calm, -99.0).astype(np.float32), window)
+    darkest = cv2.erode(np.where(bare, calm, 99.0).astype(np.float32), window)
     edges = float((lightest - darkest > SUDDEN).sum()) / side
     return edges > FACES * float(mask.sum()) / pen
 
