@@ -23,7 +23,6 @@ from bisectum.core.model.picture import Picture  # noqa: E402
 from bisectum.core.raster.colour import oklab  # noqa: E402
 from bisectum.core.steps.background.settings import BackgroundSettings, Touch  # noqa: E402
 from bisectum.core.steps.background.step import cleared_picture, find_background  # noqa: E402
-from bisectum.services.networks import hand_in_networks  # noqa: E402
 from tests.support.composites import Composite, composites, outline_f, overlap  # noqa: E402
 from tests.support.scenes import BLURS, before_photo, is_kept, wall  # noqa: E402
 
@@ -116,7 +115,6 @@ def _with_two_strokes(scene: Composite) -> tuple[float, float, float]:
 
 
 def main(details: bool) -> None:
-    hand_in_networks()
     rows: dict[str, list[tuple[float, ...]]] = {}
     holes, false = [0, 0], [0, 0]
     for composite in composites():

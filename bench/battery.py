@@ -7,21 +7,27 @@ Run: make battery, or bench/battery.py WORD for the pictures whose names hold th
 
 from __future__ import annotations
 
+import io
 import sys
 from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
+import pillow_heif
 from numpy.typing import NDArray
+from PIL import Image
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
+from bisectum.services.decode import decode
 from tests.support.battery import BUILDS, TREATMENTS, Trial, tried
 from tests.support.strangers import Stranger, compressed, cropped, resized, strangers
 
 COUNTS = (0, 2, 3, 5, 8)
 LARGE = ("coffee", "retina", "flower", "icon about", "page", "escape")  # what is tried with 12 megapixels too
 SIZES = (200_000, 1_000_000, 12_000_000)
+PHONES = ("coffee", "chelsea")  # what is tried as phones write it
+PHONE_PX, PHONE_KINDS = (12_000_000, 48_000_000), ("JPEG", "HEIF")
 
 
 def variants(stranger: Stranger, number: int) -> Iterator[tuple[str, NDArray[np.uint8]]]:
@@ -32,6 +38,17 @@ def variants(stranger: Stranger, number: int) -> Iterator[tuple[str, NDArray[np.
     yield f"{stranger.name} JPEG", compressed(resized(rgba, SIZES[0]), 70)
     if stranger.name in LARGE:
         yield f"{stranger.name} 12 MP", resized(rgba, SIZES[2])
+    if stranger.name in PHONES:
+        for most in PHONE_PX:
+            for kind in PHONE_KINDS:
+                yield f"{stranger.name} {most // 10**6} MP {kind}", as_a_phone_writes(resized(rgba, most), kind)
+
+
+def as_a_phone_writes(rgba: NDArray[np.uint8], kind: str) -> NDArray[np.uint8]:
+    """A picture written to a file and read from it. kind: JPEG or HEIF. Returns as many of its pixels as are worked on."""
+    written = io.BytesIO()
+    Image.fromarray(np.ascontiguousarray(rgba[..., :3])).save(written, kind, quality=85)
+    return decode(written.getvalue())[0].rgba
 
 
 def show(title: str, trials: list[Trial]) -> None:
@@ -43,6 +60,7 @@ def show(title: str, trials: list[Trial]) -> None:
 
 
 def main() -> None:
+    pillow_heif.register_heif_opener()
     word = sys.argv[1] if len(sys.argv) > 1 else ""
     seen: list[Trial] = []
     kept: list[Trial] = []

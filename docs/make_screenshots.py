@@ -99,7 +99,7 @@ def walk_check(page: Page) -> None:
     page.get_by_role("option").nth(2).click()
     page.get_by_text(re.compile(r"\d+ pieces?")).first.wait_for(timeout=60_000)
     page.wait_for_timeout(1500)
-    page.get_by_role("slider", name="How far it is").fill("12")
+    page.get_by_role("slider", name="How far it is").fill("5")
     page.wait_for_timeout(500)
     shoot(page, "cutter")
 

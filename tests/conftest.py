@@ -11,13 +11,11 @@ from PIL import Image
 
 from bisectum.main import make_bench
 from bisectum.services.bench import Bench
-from bisectum.services.networks import hand_in_networks
 from bisectum.services.rooms import Rooms
 from bisectum.web.app import create_app
 from tests.support.drawings import INK, circle, painted, turned_square
 
 ROOT = Path(__file__).parents[1]
-hand_in_networks()
 
 
 @pytest.fixture(scope="session")

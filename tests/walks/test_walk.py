@@ -21,7 +21,7 @@ def bring(page: Page, path: Path) -> None:
 
 
 def wait_ready(page: Page) -> None:
-    expect(page.get_by_text("Cut lines are ready")).to_be_visible(timeout=30_000)  # two servers may be starting side by side
+    expect(page.get_by_text("Cut lines are ready")).to_be_visible(timeout=90_000)  # two servers may be starting side by side
 
 
 def step(page: Page, name: str) -> None:

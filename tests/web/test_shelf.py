@@ -77,7 +77,7 @@ def test_a_job_that_is_taken_out_and_brought_back_cuts_the_same_byte_for_byte(cl
     with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
         names = archive.namelist()
         assert {"README.txt", "job.json", "shelf.json", "result.svg"} <= set(names) and archive.read("result.svg") == file
-        assert json.loads(archive.read("job.json"))["version"] == 4
+        assert json.loads(archive.read("job.json"))["version"] == 5
     assert client.get(f"/api/jobs/{job['id']}/bundle").content == answer.content
     client.delete(f"/api/jobs/{job['id']}")
     again, = back(client, answer.content).json()
@@ -117,7 +117,7 @@ def newer(files: dict[str, bytes]) -> None:
 
 
 def older(files: dict[str, bytes]) -> None:
-    files["job.json"] = files["job.json"].replace(b'"version": 4', b'"version": 77777777777777777777')
+    files["job.json"] = files["job.json"].replace(b'"version": 5', b'"version": 77777777777777777777')
 
 
 @pytest.mark.parametrize(("change", "code"), [
