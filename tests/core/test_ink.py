@@ -79,6 +79,15 @@ def test_thin_lines_are_a_drawing_though_some_are_straight(pen: int, size: int) 
     assert told is not None and told.kind == "line-drawing"
 
 
+def test_thin_lines_of_two_greys_are_no_page_of_one_ink() -> None:
+    page = np.full((900, 900, 3), 255, np.uint8)
+    for number in range(6):
+        grey = 20 if number % 3 == 0 else 140
+        axes = (60 * number + 60, 40 * number + 50)
+        cv2.ellipse(page, (450, 450), axes, 20 * number, 0, 360, (grey, grey, grey), 2, cv2.LINE_AA)
+    assert kind_of_page(picture(page).rgba) is None
+
+
 def test_dots_stay_specks_go_and_either_can_be_said_otherwise() -> None:
     one = card(2)
     rgb = one.rgb.copy()

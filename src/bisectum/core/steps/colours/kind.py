@@ -63,8 +63,9 @@ def _page_of_ink(rgba: NDArray[np.uint8]) -> Ink | None:
     if not LEAST_INK < share < MOST_INK or float((ink.amount < 0.2).mean()) < PAPER:
         return None
     vector = ink.vector.astype(np.float32)
-    amount = np.maximum(ink.amount[mask], dark[mask] @ vector / (vector @ vector))  # where strokes cross it is darker than one
-    rest = np.abs(dark[mask] - amount[:, None] * vector).max(axis=1)
+    along = dark @ (vector / (vector @ vector))  # on a rule the amount says only what lies on it
+    amount = np.where(near_rules(ink.rules, mask.shape, RULE_WIDTH), np.maximum(ink.amount, along), ink.amount)
+    rest = np.abs(dark[mask] - amount[mask][:, None] * vector).max(axis=1)
     if float((rest < ALIKE).mean()) < ONE_INK:
         return None
     pen = pen_width(ink.amount)
