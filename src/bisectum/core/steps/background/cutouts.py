@@ -9,16 +9,38 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+from numpy.typing import NDArray
+
 from bisectum.core.model.ground import Cutout
+from bisectum.core.raster.resample import reduce_to
+from bisectum.core.steps.background.focus import find_in_focus, up_to_sharp_edges
 from bisectum.core.steps.background.network import Seen, overlap
-from bisectum.core.steps.background.subject import SURE, Guess
+from bisectum.core.steps.background.subject import SURE, Guess, find_subject
 
 ALONE, SUPPORTED = 0.5, 0.1  # sureness of the networks from which they are believed, alone and where colours say the same
 SAME = 0.85  # intersection over union of two cut-outs of one subject
 MOST_OUTSIDE, MOST_TAKEN = 0.1, 0.85  # likelihood left outside, in the mean; share of the picture that is subject
 STANDS_OUT = 0.75  # score from which colours are believed alone, as focus is
 CONTRADICTED = 0.15  # likelihood left outside times sureness from which the networks see the subject where another cut has none
+FOCUS_PX = 600_000  # pixels that blur is measured in: in fewer of them all is sharp
 LEAST = 0.005  # share of the picture: less is nothing
+
+
+def what_stands_out(rgba: NDArray[np.uint8], small: NDArray[np.uint8]) -> Guess:
+    """What is in focus, if that is clear; else what is salient by its colours.
+
+    rgba : (H, W, 4) uint8, the whole picture; small : (h, w, 4), the same as large as the answer is to be.
+    """
+    solved = np.ascontiguousarray(small[..., :3])
+    by_colour = find_subject(solved)
+    measured = np.ascontiguousarray(reduce_to(rgba, FOCUS_PX)[0][..., :3])
+    focused = find_in_focus(measured, solved)
+    if focused is None:
+        return by_colour
+    # Where both mean the same subject, colours know its outline better than a few sharp edges do.
+    mask = by_colour.mask if overlap(focused.mask, by_colour.mask) >= SAME else focused.mask
+    return Guess(mask, SURE + (1 - SURE) * focused.score, focused.likely, up_to_sharp_edges(measured, mask))
 
 
 def is_sure(seen: Seen) -> bool:

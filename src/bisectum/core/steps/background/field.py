@@ -1,7 +1,8 @@
 """The colour of a shaded ground, place by place: what of it is known is spread outwards, and what fits is ground too.
 
 A quadratic through the border does not know how the light falls in the middle. Here the ground grows inwards from the
-border in small steps, each against the mean colour of the ground nearby.
+border in small steps, each against the mean colour of the ground nearby. Of what was found a surface in coded colours is fitted,
+which later steps go by where it fits.
 """
 
 from __future__ import annotations
@@ -10,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.raster.flood import flood_from_border
-from bisectum.core.raster.surface import basis
+from bisectum.core.raster.surface import TERMS, basis, fit_surface
 from bisectum.core.steps.background.border import STEPS_PER_UNIT, Border
 
 NEAR, FAR = 4.0, 24.0  # px of the small picture
@@ -19,6 +20,7 @@ FITS = 0.016  # OKLab, noise apart
 ROUNDS = 40
 SETTLED = 2e-4  # of the pixels
 RELAXED = 12
+UNEVEN = 5.0  # levels a ground's surface may be off, over an eighth of the picture
 
 
 def ground_field(lab: NDArray[np.float32], border: Border) -> NDArray[np.float32]:
@@ -68,3 +70,22 @@ def _filled(field: NDArray[np.float32], known: NDArray[np.bool_]) -> NDArray[np.
             soft = cv2.blur(filled, (3, 3))
             filled = np.where(weight > 0.5, filled, soft)
     return np.ascontiguousarray(np.where(known[..., None], field, filled), np.float32)
+
+def coded_surface(rgba: NDArray[np.uint8], mask: NDArray[np.bool_]) -> tuple[NDArray[np.float64], bool]:
+    """The surface of the ground in coded colours with alpha, (6, 4), fitted to the flooded pixels, and whether it fits."""
+    chosen = np.flatnonzero(mask)
+    result = np.zeros((TERMS, 4))
+    if not len(chosen):
+        return result, True
+    chosen = chosen[:: max(1, len(chosen) // 5000)]
+    rows, columns = np.unravel_index(chosen, mask.shape)
+    values = rgba[rows, columns, :3].astype(np.float64)
+    terms = basis(rows, columns, *mask.shape)
+    result[:, :3] = fit_surface(terms, values, 3.0)
+    result[0, 3] = 255.0
+    # Grain averages out over a neighbourhood of blocks; shade that the surface does not follow does not.
+    away = (values - terms @ result[:, :3]).mean(axis=1)
+    blocks = (rows * 8 // mask.shape[0]) * 8 + columns * 8 // mask.shape[1]
+    counts = np.bincount(blocks, minlength=64)
+    means = np.bincount(blocks, away, 64)[counts > 20] / counts[counts > 20]
+    return result, not len(means) or float(np.abs(means).max()) < UNEVEN

@@ -25,14 +25,13 @@ from bisectum.core.raster import networks
 from bisectum.core.raster.colour import LINEAR_OF_SRGB, oklab, oklab_image, rgb_of
 from bisectum.core.raster.flood import distance_from_field, distance_from_surface, flood_from_border
 from bisectum.core.raster.resample import reduce_to, reduced_mask
-from bisectum.core.raster.surface import TERMS, basis, fit_surface
+from bisectum.core.raster.surface import TERMS, basis
 from bisectum.core.steps.background.border import STEPS_PER_UNIT, Border, look_at_border, reach_of
 from bisectum.core.steps.background.brush import brushed
-from bisectum.core.steps.background.cutouts import MOST_OUTSIDE, certain_cutout, cutouts_of, is_sure
+from bisectum.core.steps.background.cutouts import MOST_OUTSIDE, certain_cutout, cutouts_of, is_sure, what_stands_out
 from bisectum.core.steps.background.edges import moved, only_parts, smoothed, without_fuzz
 from bisectum.core.steps.background.enclosed import CERTAIN, Expected, enclosed_spots, is_of_one_colour
-from bisectum.core.steps.background.field import ground_field
-from bisectum.core.steps.background.focus import find_in_focus, up_to_sharp_edges
+from bisectum.core.steps.background.field import coded_surface, ground_field
 from bisectum.core.steps.background.network import Seen, see_subject
 from bisectum.core.steps.background.outline import outlined
 from bisectum.core.steps.background.refine import refined
@@ -41,15 +40,12 @@ from bisectum.core.steps.background.settings import BackgroundSettings, Mode, To
 from bisectum.core.steps.background.shadow import Shadow, find_shadow
 from bisectum.core.steps.background.spot import spot_at
 from bisectum.core.steps.background.strokes import only_touched, with_strokes
-from bisectum.core.steps.background.subject import SOLVED_PX, SURE, Guess, find_subject, score
+from bisectum.core.steps.background.subject import SOLVED_PX, Guess, score
 
 VERSION = 6
 GRAINY = 0.004  # OKLab
 SHADOW_PX = 300_000  # pixels that shadow is looked for in
-FOCUS_PX = 600_000  # pixels that blur is measured in: in fewer of them all is sharp
-AGREEING = 0.85  # intersection over union of two masks of the same subject
 SPECK_PX = 14  # smaller bits in a grainy ground are grain
-UNEVEN = 5.0  # levels a ground's surface may be off, over an eighth of the picture
 SOLVED_OFF, FINE_BAND = 1.5, 0.25  # of its pixels a mask solved in a small picture may be off, and one led along sharp edges
 OUTLINE_BAND = 2.0  # px a mask of full size may be off
 CLOSE_CALL, LEAST_LIKE = 0.1, 0.35  # of the score: what two cuts differ by, and what a right one has at least
@@ -156,7 +152,7 @@ class _Finder:
         if shadow is not None:
             distances, shaded = self._with_shut_in(distances, mask, level, expected, *shadow)
         spots, member = enclosed_spots(self.rgba, border, shaded, distances, mask, level)
-        surface, fits = _coded(self.rgba, mask)
+        surface, fits = coded_surface(self.rgba, mask)
         one_colour = bool(spots) and is_of_one_colour(self.rgba, mask, ~mask & (member < 0))
         taken = self._taken([spot.likelihood for spot in spots], member, one_colour)
         if taken.any():
@@ -261,20 +257,8 @@ class _Finder:
         return found
 
     def _guess(self, small: NDArray[np.uint8]) -> Guess:
-        guess: Guess = self.remembered("subject", lambda: self._best_guess(np.ascontiguousarray(small[..., :3])))
+        guess: Guess = self.remembered("subject", lambda: what_stands_out(self.rgba, small))
         return guess
-
-    def _best_guess(self, small: NDArray[np.uint8]) -> Guess:
-        """What is in focus, if that is clear; else what is salient."""
-        by_colour = find_subject(small)
-        measured = np.ascontiguousarray(reduce_to(self.rgba, FOCUS_PX)[0][..., :3])
-        focused = find_in_focus(measured, small)
-        if focused is None:
-            return by_colour
-        # Where both mean the same subject, colours know its outline better than a few sharp edges do.
-        shared, either = (focused.mask & by_colour.mask).sum(), (focused.mask | by_colour.mask).sum()
-        mask = by_colour.mask if shared >= AGREEING * either else focused.mask
-        return Guess(mask, SURE + (1 - SURE) * focused.score, focused.likely, up_to_sharp_edges(measured, mask))
 
     # The ground around a subject
 
@@ -461,23 +445,3 @@ def _without_specks(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
     specks = stats[:, cv2.CC_STAT_AREA] < SPECK_PX
     specks[0] = False
     return mask | specks[parts] if count > 1 else mask
-
-
-def _coded(rgba: NDArray[np.uint8], mask: NDArray[np.bool_]) -> tuple[NDArray[np.float64], bool]:
-    """The surface of the ground in coded colours with alpha, (6, 4), fitted to the flooded pixels, and whether it fits."""
-    chosen = np.flatnonzero(mask)
-    result = np.zeros((TERMS, 4))
-    if not len(chosen):
-        return result, True
-    chosen = chosen[:: max(1, len(chosen) // 5000)]
-    rows, columns = np.unravel_index(chosen, mask.shape)
-    values = rgba[rows, columns, :3].astype(np.float64)
-    terms = basis(rows, columns, *mask.shape)
-    result[:, :3] = fit_surface(terms, values, 3.0)
-    result[0, 3] = 255.0
-    # Grain averages out over a neighbourhood of blocks; shade that the surface does not follow does not.
-    away = (values - terms @ result[:, :3]).mean(axis=1)
-    blocks = (rows * 8 // mask.shape[0]) * 8 + columns * 8 // mask.shape[1]
-    counts = np.bincount(blocks, minlength=64)
-    means = np.bincount(blocks, away, 64)[counts > 20] / counts[counts > 20]
-    return result, not len(means) or float(np.abs(means).max()) < UNEVEN
