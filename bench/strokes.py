@@ -28,6 +28,7 @@ from bisectum.core.model.ground import page_ground
 from bisectum.core.model.picture import Picture
 from bisectum.core.model.words import words_of
 from bisectum.core.raster.ink.amount import ink_of, stroke_width
+from bisectum.core.raster.ink.evened import evened
 from bisectum.core.raster.ink.paper import darkness
 from bisectum.core.raster.ink.rules import ON_RULE, near_rules
 from bisectum.core.raster.thinning import pen_width
@@ -89,14 +90,14 @@ def kinds() -> None:
         print(f"{kind:14}" + "".join(f"{told[other]:14}" for other in KINDS))
 
 
-def cards(numbers: range, name: str) -> None:
+def cards(numbers: range, name: str, faintest: float = 1.0) -> None:
     overlaps, left, dots, kept_dots, false, words, right = [], [], 0, 0, [], 0, 0
     for number in numbers:
-        one = card(number)
+        one = card(number, faintest=faintest)
         ink = ink_of(darkness(opaque(one.rgb)))
         assert ink is not None
         pen = stroke_width(ink.amount > 0.5)
-        parts = parts_of(ink.amount, pen, ink.rules, near_rules(ink.rules, ink.amount.shape, ON_RULE))
+        parts = parts_of(evened(ink, pen), pen, ink.rules, near_rules(ink.rules, ink.amount.shape, ON_RULE))
         found = parts.kept[parts.numbers]
         overlaps.append((found & one.ink).sum() / (found | one.ink).sum())
         away = one.rules & ~(cv2.dilate(one.ink.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
@@ -186,6 +187,7 @@ def main() -> None:
         cards(numbers, name)
         plans(numbers, name)
         pens(numbers, name)
+        cards(numbers, f"{name}, pressed less, down to .35", 0.35)
     speed()
 
 

@@ -47,6 +47,15 @@ def test_writing_is_read_to_the_pixel_and_rules_are_gone(number: int) -> None:
     assert told is not None and (told.kind, told.reason) == ("handwriting", "ruled")
 
 
+@pytest.mark.parametrize("number", range(4, 8))
+def test_faint_strokes_of_a_pen_are_as_wide_as_they_were_drawn(number: int) -> None:
+    one = card(number, faintest=0.35)
+    labels = written(one.rgb).labels > 0
+    assert share(labels, one.ink) > 0.89  # measured by the usual ink alone it is .78 to .86
+    away = one.rules & ~(cv2.dilate(one.ink.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
+    assert (labels & away).sum() <= 0.005 * away.sum()
+
+
 @pytest.mark.parametrize("outline", [0, 4])
 @pytest.mark.parametrize("grey", [128, 155, 224])
 def test_grey_that_is_drawn_is_no_shade_on_a_page_of_ink(grey: int, outline: int) -> None:

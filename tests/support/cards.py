@@ -35,8 +35,8 @@ class Card:
     lines: int
 
 
-def card(number: int, width: int = 900, height: int = 620) -> Card:
-    """The card of a number: the same each time."""
+def card(number: int, width: int = 900, height: int = 620, faintest: float = 1.0) -> Card:
+    """The card of a number: the same each time. faintest: how dark the ink is where the pen was pressed least."""
     rng = np.random.default_rng(4100 + number)
     w, h = width * OVER, height * OVER
     font_px = int(rng.uniform(46, 62) * OVER * min(1.0, width / 900) ** 0.5)
@@ -77,7 +77,7 @@ def card(number: int, width: int = 900, height: int = 620) -> Card:
     bent = [cv2.remap(one, *warp, cv2.INTER_LINEAR) for one in layers]
     ink_a, rule_a, margin_a = (cv2.resize(one, (width, height), interpolation=cv2.INTER_AREA).astype(float) for one in bent)
     named = cv2.remap(np.asarray(words, np.float32), *warp, cv2.INTER_NEAREST)[OVER // 2 :: OVER, OVER // 2 :: OVER]
-    rgb = _photographed(rng, ink_a, rule_a, margin_a, number)
+    rgb = _photographed(rng, ink_a * _pressed(number, ink_a.shape, faintest), rule_a, margin_a, number)
     truth = ink_a >= 0.5
     return Card(rgb, truth, (np.maximum(rule_a, margin_a) >= 0.5), np.where(truth, named, 0).astype(np.int32), written)
 
@@ -95,6 +95,12 @@ def _warp(rng: np.random.Generator, w: int, h: int) -> tuple[NDArray[np.float32]
         unrest = cv2.resize(rng.normal(0, 0.35 * OVER, small).astype(np.float32), (w, h), interpolation=cv2.INTER_CUBIC)
         map_ += unrest
     return u.astype(np.float32), v.astype(np.float32)
+
+
+def _pressed(number: int, shape: tuple[int, ...], faintest: float) -> Array:
+    """How dark the ink is: it changes every 40 px or so."""
+    cells = np.random.default_rng(number).uniform(faintest, 1.0, (shape[0] // 40 + 2, shape[1] // 40 + 2))
+    return np.clip(cv2.resize(cells, (shape[1], shape[0]), interpolation=cv2.INTER_CUBIC), faintest, 1.0)
 
 
 def _photographed(rng: np.random.Generator, ink: Array, rules: Array, margin: Array, number: int) -> NDArray[np.uint8]:

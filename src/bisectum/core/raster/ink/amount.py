@@ -22,11 +22,13 @@ MOST_RULE = 0.85  # of the ink's darkness: where a rule is as dark, only what is
 
 @dataclass(frozen=True, slots=True)
 class Ink:
-    """amount : (H, W) float32, 0 for paper and 1 for ink. vector : (3,) float64, the darkness of ink; rules: of the page."""
+    """amount : (H, W) float32, 0 for paper and 1 for the page's usual ink. vector : (3,) float64, the darkness of that ink;
+    rules: of the page; ruled : (H, W) float32, how dark they are at each pixel, 1 for ink."""
 
     amount: NDArray[np.float32]
     vector: NDArray[np.float64]
     rules: list[Rule]
+    ruled: NDArray[np.float32]
 
 
 def ink_of(dark: NDArray[np.float32], with_rules: bool = True) -> Ink | None:
@@ -41,10 +43,8 @@ def ink_of(dark: NDArray[np.float32], with_rules: bool = True) -> Ink | None:
         return None
     # By light and dark alone: cameras and compression keep colours at half the size.
     amount = np.asarray(dark @ (LUMA / float(LUMA @ vector)).astype(np.float32), np.float32)
-    if rules:
-        ground = np.minimum(covered_by(rules, amount), MOST_RULE)
-        amount = np.asarray((amount - ground) / (1.0 - ground), np.float32)
-    return Ink(np.clip(amount, 0.0, 1.0), vector, rules)
+    ruled = np.minimum(covered_by(rules, amount), np.float32(MOST_RULE))
+    return Ink(np.clip((amount - ruled) / (1.0 - ruled), 0.0, 1.0), vector, rules, ruled)
 
 
 def _vector(

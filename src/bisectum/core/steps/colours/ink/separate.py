@@ -16,6 +16,7 @@ from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.colour import rgb_of
 from bisectum.core.raster.ink.amount import Ink, ink_of, stroke_width
+from bisectum.core.raster.ink.evened import evened
 from bisectum.core.raster.ink.paper import darkness
 from bisectum.core.raster.ink.rules import ON_RULE, near_rules
 from bisectum.core.raster.resample import reduce_to
@@ -54,12 +55,12 @@ def separate_ink(
                             "picture, or crop it.", code="too_much_ink", most=round(100 * MOST_INK))
     progress.report(0.5)
     progress.raise_if_cancelled()
-    amount = ink.amount
-    pen = stroke_width(amount > 0.5)
+    pen = stroke_width(ink.amount > 0.5)
+    amount = evened(ink, pen)
     parts = parts_of(amount, pen, ink.rules, near_rules(ink.rules, amount.shape, ON_RULE), written)
     if not parts.kept.any():
         raise SettingsError("Only the rules of the page are on this picture, and no writing.", code="only_rules")
-    page = _page(parts, picture, settings, factor, len(ink.rules), pen)
+    page = _page(parts, np.unique(parts.numbers[ink.amount > 0.5]), picture, settings, factor, len(ink.rules), pen)
     amount = _of_writing(amount, parts, page)
     if settings.hand == "smoother":
         amount = np.asarray(cv2.GaussianBlur(amount, (0, 0), SMOOTHER * pen), np.float32)
@@ -73,10 +74,11 @@ def _reduced(mask: NDArray[np.bool_], height: int, width: int) -> NDArray[np.boo
 
 
 def _page(
-    parts: Parts, picture: Picture, settings: ColoursSettings, factor: float, rules: int, pen: float
+    parts: Parts, dark: NDArray[np.int32], picture: Picture, settings: ColoursSettings, factor: float, rules: int, pen: float
 ) -> Page:
-    """What lies beside the writing, the largest first, and what of it somebody wants to keep."""
-    specks = np.flatnonzero(~parts.kept & (parts.areas > 0))[1:]  # the first is the paper
+    """What lies beside the writing, the largest first, and what of it somebody wants to keep. dark: which parts are as dark as
+    the usual ink; a faint one beside the writing is paper."""
+    specks = np.setdiff1d(dark, np.append(0, np.flatnonzero(parts.kept)))
     specks = specks[np.argsort(-parts.areas[specks], kind="stable")][:MOST_SPECKS]
     boxes = parts.boxes[specks]
     middles = (boxes[:, :2] + boxes[:, 2:]) / 2
