@@ -10,6 +10,8 @@ TARGET = Path(__file__).resolve().parents[1] / "src/bisectum/networks"
 FILES = {
     "subject-square.tflite": "mediapipe/modules/selfie_segmentation/selfie_segmentation.tflite",
     "subject-wide.tflite": "mediapipe/modules/selfie_segmentation/selfie_segmentation_landscape.tflite",
+    "face-near.tflite": "mediapipe/modules/face_detection/face_detection_short_range.tflite",
+    "face-points.tflite": "mediapipe/modules/face_landmark/face_landmark.tflite",
     "LICENSE": "mediapipe-0.10.14.dist-info/LICENSE",
 }
 

@@ -176,3 +176,54 @@ def test_a_silhouette_of_what_is_not_cut_out_says_what_to_do(page: Page, tmp_pat
     expect(page.get_by_text("take the background away first").first).to_be_visible()
     page.get_by_role("button", name=re.compile("Undo")).click()
     wait_ready(page)
+
+
+def test_a_pets_eyes_are_tapped_and_one_is_taken_back(page: Page, tmp_path: Path) -> None:
+    """The cat of scikit-image has no face that is found; eyes and nose are tapped quickly, by eye."""
+    path = tmp_path / "cat.png"
+    Image.fromarray(np.ascontiguousarray(shipped("chelsea")[..., :3])).save(path)
+    bring(page, path)
+    wait_ready(page)
+    before = downloaded(page)
+    step(page, "Colours")
+    expect(page.get_by_role("checkbox", name="Face 1")).to_have_count(0)
+    page.get_by_role("button", name="Eyes here").click()
+    for x, y in ((0.388, 0.259), (0.614, 0.288), (0.525, 0.5)):
+        page.mouse.click(*on_stage(page, x, y))
+    unfold(page, "Detail and light")
+    expect(page.get_by_text("3. eye or nose")).to_be_visible()
+    page.mouse.click(*on_stage(page, 0.525, 0.5))
+    expect(page.get_by_text("3. eye or nose")).to_be_hidden()
+    expect(page.get_by_text("2. eye or nose")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("button", name="Eyes here")).to_have_attribute("aria-pressed", "false")
+    wait_ready(page)
+    after = downloaded(page)
+    assert [sum(layer.areas) for layer in after.layers] != [sum(layer.areas) for layer in before.layers]
+
+
+def test_a_face_is_told_and_dismissed_and_stays_after_a_crop(page: Page, tmp_path: Path) -> None:
+    path = tmp_path / "astronaut.png"
+    Image.fromarray(np.ascontiguousarray(shipped("astronaut")[..., :3])).save(path)
+    bring(page, path)
+    wait_ready(page)
+    step(page, "Colours")
+    face = page.get_by_role("checkbox", name="Face 1")
+    expect(page.get_by_text("One face: its eyes, brows, nose and mouth keep fine lines.")).to_be_visible()
+    expect(face).to_be_checked()
+    face.press("Space")
+    expect(face).not_to_be_checked(timeout=30_000)
+    face.press("Space")
+    expect(face).to_be_checked(timeout=30_000)
+    step(page, "Picture")
+    page.get_by_role("button", name="Crop", exact=True).click()
+    page.mouse.move(*on_stage(page, 0.1, 0.02))
+    page.mouse.down()
+    page.mouse.move(*on_stage(page, 0.75, 0.6), steps=6)
+    page.mouse.up()
+    wait_ready(page)
+    step(page, "Colours")
+    expect(face).to_be_checked(timeout=30_000)
+    drawing = downloaded(page)
+    whole = sum(sum(layer.areas) for layer in drawing.layers)
+    assert len(drawing.layers) >= 3 and all(sum(layer.areas) > 0.02 * whole for layer in drawing.layers)  # no mere black collar

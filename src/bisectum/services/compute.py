@@ -29,6 +29,7 @@ from bisectum.core.job import (
 )
 from bisectum.core.make import MakeResult, run_make
 from bisectum.core.model.artwork import Artwork, Layer
+from bisectum.core.model.face import Face
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.ground import EnclosedSpot
 from bisectum.core.model.outlined import pieces_of_faces
@@ -368,6 +369,7 @@ def _facts(course: CourseResult, info: PictureInfo, scale: float, rasters: dict[
             "method": course.label_map.palette.method, "found": course.label_map.palette.found,
             "kind": course.label_map.told.kind, "reason": course.label_map.told.reason, "page": _page(course, scale),
             "absorbed": course.label_map.absorbed, "palette": _palette(course), "tones": _tones(course.label_map.scale),
+            "faces": [_face(face, course.picture.places) for face in course.label_map.faces],
         },
         "pieces": {
             "here": int((course.pieces.planar.face_labels > 0).sum()), "gone": len(course.pieces.gone),
@@ -388,6 +390,13 @@ def _tones(scale: ToneScale | None) -> dict[str, Any] | None:
         return None
     return {"histogram": list(scale.histogram), "thresholds": list(scale.thresholds),
             "colours": [hex_of(colour) for colour in scale.colours], "bare": list(scale.bare)}
+
+
+def _face(face: Face, places: Placement) -> dict[str, Any]:
+    """The box about a face and a place in it, as shares of the width of the picture that came in."""
+    corners = places.to_shares(np.stack([face.oval.min(axis=0), face.oval.max(axis=0)]))
+    low, high = corners.min(axis=0).tolist(), corners.max(axis=0).tolist()
+    return {"box": [low, high], "at": corners.mean(axis=0).tolist(), "dismissed": face.dismissed}
 
 
 def _strokes(course: CourseResult, scale: float) -> list[dict[str, Any]]:

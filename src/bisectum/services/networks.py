@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from bisectum.core.raster.networks import NetworkName, provide
+
+if TYPE_CHECKING:
+    import cv2
 
 FOLDER = Path(__file__).resolve().parents[1] / "networks"
 
@@ -14,5 +18,8 @@ def hand_in_networks() -> None:
     provide(_read)
 
 
-def _read(name: NetworkName) -> bytes:
-    return (FOLDER / f"{name}.tflite").read_bytes()
+def _read(name: NetworkName) -> cv2.dnn.Net:
+    """By the older of OpenCV's two engines: the newer one gives only the first of several answers."""
+    import cv2
+
+    return cv2.dnn.readNetFromTFLite(str(FOLDER / f"{name}.tflite"), cv2.dnn.ENGINE_CLASSIC)

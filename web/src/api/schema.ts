@@ -1793,7 +1793,7 @@ export interface components {
         };
         /**
          * ColourFacts
-         * @description kind, reason: what kind of picture it is and by what that was told; page: of a page of ink.
+         * @description kind, reason: what kind of picture it is and by what that was told; page: of a page of ink; faces: of a photograph.
          */
         ColourFacts: {
             /**
@@ -1816,6 +1816,8 @@ export interface components {
             /** Palette */
             palette: components["schemas"]["PaletteEntry"][];
             tones: components["schemas"]["ToneFacts"] | null;
+            /** Faces */
+            faces: components["schemas"]["FaceOut"][];
         };
         /**
          * ColoursSettings
@@ -1905,6 +1907,14 @@ export interface components {
              * @default []
              */
             light_marks: components["schemas"]["LightMark"][];
+            /**
+             * What was taken for a face and is none, each by a place in it
+             * @default []
+             */
+            not_faces: [
+                number,
+                number
+            ][];
             /**
              * Rules and margin lines of a page are taken away from handwriting
              * @default true
@@ -2184,6 +2194,31 @@ export interface components {
             y: number;
             /** Whether it goes */
             take: boolean;
+        };
+        /**
+         * FaceOut
+         * @description A face in a photograph. box: its corners; at: a place in it; shares of the width of the picture that came in. dismissed:
+         *     somebody said that it is none.
+         */
+        FaceOut: {
+            /** Box */
+            box: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Dismissed */
+            dismissed: boolean;
         };
         /** Facts */
         Facts: {
@@ -2837,14 +2872,14 @@ export interface components {
          * @description A mark of the light brush. Places are shares of the width of the picture that came in.
          *
          *     darker, lighter: by so much, with a soft edge. finer, calmer: more or less detail there. matters: a place that was drawn
-         *     round keeps finer detail and its own contrast.
+         *     round keeps finer detail and its own contrast. eye: the same of a round place of that width, say an animal's eye or nose.
          */
         LightMark: {
             /**
              * What is done
              * @enum {string}
              */
-            kind: "darker" | "lighter" | "finer" | "calmer" | "matters";
+            kind: "darker" | "lighter" | "finer" | "calmer" | "matters" | "eye";
             /** Where, point by point */
             points: [
                 number,

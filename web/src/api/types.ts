@@ -67,6 +67,7 @@ export type PieceRow = Schemas["PieceOut"];
 export type Pieces = Schemas["PiecesOut"];
 export type StrokeFacts = Schemas["StrokeFacts"];
 export type StrokeRole = Schemas["StrokeRole"];
+export type Face = Schemas["FaceOut"];
 export type PageFacts = Schemas["PageFacts"];
 export type PieceFacts = Schemas["PieceFacts"];
 export type LiftedItem = Schemas["LiftedItem"];

@@ -13,7 +13,7 @@ import { scanner } from "./scanner";
 import { shelfMore } from "./shelf";
 import { layersMore, sheetErrors, sheets } from "./sheets";
 import { measure, ready, strokeFindings, strokes } from "./strokes";
-import { brush, hardPhotos, photo, tones, tryouts } from "./photographs";
+import { brush, faces, hardPhotos, photo, tones, tryouts } from "./photographs";
 
 export default {
   app: {
@@ -233,6 +233,7 @@ export default {
   photo,
   tones,
   brush,
+  faces,
   tryouts,
   palette: {
     pinned: "pinned",

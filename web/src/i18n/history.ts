@@ -70,6 +70,7 @@ export const what = {
   bridge_mm: "Width of bridges",
   spots: "Spot colours",
   light_marks: "Light by hand",
+  not_faces: "What is no face",
   take_rules: "Rules of the page",
   hand: "As written, or smoother",
   bolder_mm: "Bolder pen",

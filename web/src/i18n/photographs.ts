@@ -38,6 +38,19 @@ export const photo = {
   tryOuts: "Try-outs side by side",
 };
 
+export const faces = {
+  title: "Faces",
+  found: "One face: its eyes, brows, nose and mouth keep fine lines. Take the tick away where it is none. | {count} faces: their eyes, brows, noses and mouths keep fine lines. Take a tick away where it is none.",
+  one: "Face {number}",
+  none: "{number}: no face",
+  eyes: "Eyes here",
+  why: "For an animal: show where its eyes and nose are, and they keep fine lines.",
+  tap: "Tap each eye, and the nose. Tap once more to take one back. Escape lets go.",
+  size: "Size of an eye",
+  small: "small",
+  large: "large",
+};
+
 export const tones = {
   title: "Tones",
   hint: "Drag a cut to part the tones elsewhere. A tone can be left to the cloth.",
@@ -53,7 +66,7 @@ export const tones = {
 export const brush = {
   title: "Light and detail by hand",
   kinds: {
-    darker: "Darker", lighter: "Lighter", finer: "Finer here", calmer: "Calmer here", matters: "This place matters", spot: "Spot colour",
+    darker: "Darker", lighter: "Lighter", finer: "Finer here", calmer: "Calmer here", matters: "This place matters", eye: "Eye", spot: "Spot colour",
   },
   how: {
     none: "Take a tool, then work on the stage.",
@@ -62,7 +75,7 @@ export const brush = {
     spot: "Click an eye, a collar: the area there gets a colour of its own.",
   },
   did: {
-    darker: "made darker", lighter: "made lighter", finer: "finer here", calmer: "calmer here", matters: "matters", spot: "spot colour",
+    darker: "made darker", lighter: "made lighter", finer: "finer here", calmer: "calmer here", matters: "matters", eye: "eye or nose", spot: "spot colour",
   },
   list: "What was done, newest first",
   size: "Brush",

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure
+from bisectum.core.model.face import Face
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.kind import CLIP_ART, Told
 from bisectum.core.model.page import Page
@@ -24,7 +25,7 @@ class LabelMap:
     mm_per_px: finished size of a pixel. absorbed: how many specks went to their neighbours. findings: what the person
     should know. compressed: the picture has the unrest of lossy compression. scores : (1 + colours, H, W) float32, smooth: two
     labels meet where theirs are equal; None where edges are placed by the picture. scale: of a photograph's tones.
-    told: what kind of picture it is; page: of ink, what was found beside it.
+    told: what kind of picture it is; page: of ink, what was found beside it; faces: of a photograph, px of the picture.
     """
 
     labels: NDArray[np.uint8]
@@ -37,6 +38,7 @@ class LabelMap:
     scale: ToneScale | None = None
     told: Told = CLIP_ART
     page: Page | None = None
+    faces: tuple[Face, ...] = ()
 
     @cached_property
     def digest(self) -> str:
@@ -63,4 +65,6 @@ class LabelMap:
             self.scale.check()
         if self.page is not None:
             self.page.check()
+        for face in self.faces:
+            face.check()
         self.palette.check()

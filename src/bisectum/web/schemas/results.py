@@ -158,8 +158,17 @@ class PageFacts(BaseModel):
     specks: list[SpeckOut]
 
 
+class FaceOut(BaseModel):
+    """A face in a photograph. box: its corners; at: a place in it; shares of the width of the picture that came in. dismissed:
+    somebody said that it is none."""
+
+    box: tuple[tuple[float, float], tuple[float, float]]
+    at: tuple[float, float]
+    dismissed: bool
+
+
 class ColourFacts(BaseModel):
-    """kind, reason: what kind of picture it is and by what that was told; page: of a page of ink."""
+    """kind, reason: what kind of picture it is and by what that was told; page: of a page of ink; faces: of a photograph."""
 
     kind: Kind
     reason: Reason
@@ -169,6 +178,7 @@ class ColourFacts(BaseModel):
     absorbed: int
     palette: list[PaletteEntry]
     tones: ToneFacts | None
+    faces: list[FaceOut]
 
 
 class StrokeFacts(BaseModel):

@@ -11,6 +11,7 @@ import AppNotice from "@/ui/AppNotice.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
 import ChangeList from "./ChangeList.vue";
+import FaceControls from "./FaceControls.vue";
 import KindNote from "./KindNote.vue";
 import LightTools from "./LightTools.vue";
 import PageControls from "./PageControls.vue";
@@ -92,6 +93,7 @@ function mergeThem(colour: string, into: string): void {
   <PhotoControls v-if="isPhoto && facts && settings" :facts="facts" :settings="settings" @move="move" @settle="settle">
     <LightTools :settings="settings" />
   </PhotoControls>
+  <FaceControls v-if="isPhoto && facts && settings && settings.treatment !== 'silhouette'" :faces="facts.faces" :settings="settings" />
   <template v-if="facts && settings">
     <PaletteList :palette="facts.palette" :layers="job.result?.layers ?? []" :settings="settings" @settle="settle">
       <AppSlider

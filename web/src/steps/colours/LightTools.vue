@@ -21,7 +21,7 @@ const hand = useHand();
 const job = useJob();
 const KINDS: Kind[] = ["darker", "lighter", "finer", "calmer", "matters", "spot"];
 const COLOURS: Record<Kind, string> = {
-  darker: "#25303a", lighter: "#c98a1b", finer: "#1f7a4d", calmer: "#5b6fa8", matters: "#b8336a", spot: "#b8336a",
+  darker: "#25303a", lighter: "#c98a1b", finer: "#1f7a4d", calmer: "#5b6fa8", matters: "#b8336a", eye: "#b8336a", spot: "#b8336a",
 };
 const MOST_POINTS = 240;
 const RING_PX = 3;

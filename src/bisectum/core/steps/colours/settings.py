@@ -12,7 +12,7 @@ MOST_CHANGES = 400
 MOST_RING = 240
 MOST_TONES = 12
 OF_PHOTOGRAPHS = ("treatment", "drawn_top", "fine_mm", "dark_share", "balance_mm", "spacing", "thresholds", "bare",
-                  "smallest_width_mm", "bridge_mm", "spots", "light_marks")
+                  "smallest_width_mm", "bridge_mm", "spots", "light_marks", "not_faces")
 OF_INK = ("take_rules", "hand", "bolder_mm", "specks", "other_specks")
 Treatment = Literal["colours", "lightness", "dark", "line_shade", "stencil", "silhouette"]
 RingPlace = Annotated[tuple[float, float], Field(title="Across and down")]
@@ -65,10 +65,10 @@ class LightMark(StepSettings):
     """A mark of the light brush. Places are shares of the width of the picture that came in.
 
     darker, lighter: by so much, with a soft edge. finer, calmer: more or less detail there. matters: a place that was drawn
-    round keeps finer detail and its own contrast.
+    round keeps finer detail and its own contrast. eye: the same of a round place of that width, say an animal's eye or nose.
     """
 
-    kind: Literal["darker", "lighter", "finer", "calmer", "matters"] = Field(title="What is done")
+    kind: Literal["darker", "lighter", "finer", "calmer", "matters", "eye"] = Field(title="What is done")
     points: tuple[RingPlace, ...] = Field(min_length=1, max_length=MOST_RING, title="Where, point by point")
     width: float = Field(0.1, gt=0, le=2, title="Width of the mark, as a share of the picture's")
     amount: float = Field(12, ge=1, le=60, title="How much darker or lighter", json_schema_extra={"unit": "L*"})
@@ -131,6 +131,9 @@ class ColoursSettings(StepSettings):
     )
     spots: tuple[SpotColour, ...] = Field((), max_length=MOST_PINS, title="Areas with a colour of their own")
     light_marks: tuple[LightMark, ...] = Field((), max_length=MOST_CHANGES, title="Marks of the light brush, in their order")
+    not_faces: tuple[RingPlace, ...] = Field(
+        (), max_length=MOST_PINS, title="What was taken for a face and is none, each by a place in it"
+    )
 
     take_rules: bool = Field(True, title="Rules and margin lines of a page are taken away from handwriting")
     hand: Literal["as_written", "smoother"] = Field("as_written", title="Handwriting as it was written, or a little smoother")

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import BrokenStructure, SettingsError
+from bisectum.core.model.face import Face
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.kind import CLIP_ART, Told
 from bisectum.core.model.label_map import LabelMap
@@ -40,7 +41,7 @@ ALIKE = 6.0  # CIEDE2000
 @dataclass(frozen=True, slots=True)
 class Separation:
     """labels : (H, W) uint8; 0 is background, i + 1 is entries[i]. method: how colours were told; found: how many were
-    distinct. factor: pixels of the picture along one pixel of the labels. compressed, scores, scale, told, page: as in
+    distinct. factor: pixels of the picture along one pixel of the labels. compressed, scores, scale, told, page, faces: as in
     LabelMap."""
 
     labels: NDArray[np.uint8]
@@ -54,6 +55,7 @@ class Separation:
     scale: ToneScale | None = None
     told: Told = CLIP_ART
     page: Page | None = None
+    faces: tuple[Face, ...] = ()
 
     def check(self) -> None:
         """Raises: BrokenStructure where a label names no colour."""
@@ -94,7 +96,8 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
     if scores is not None:
         scores = frozen(scores[[0, *(order + 1)]])
     return LabelMap(frozen(labels), Palette(colours, separation.method, separation.found), mm_per_px, absorbed, tuple(findings),
-                    separation.compressed, scores, separation.scale, separation.told, separation.page)
+                    separation.compressed, scores, separation.scale, separation.told, separation.page,
+                    separation.faces)
 
 
 def _noise_px(separation: Separation) -> int:

@@ -31,14 +31,20 @@ class Lit:
     detail: NDArray[np.float32] | None
 
 
-def lit(working: Working, balance_mm: float, marks: Sequence[LightMark], places: Placement) -> Lit:
-    """A photograph's light as it is to be worked with. places: of marks on the working picture."""
+def lit(
+    working: Working, balance_mm: float, marks: Sequence[LightMark], places: Placement,
+    features: Sequence[NDArray[np.float64]] = (),
+) -> Lit:
+    """A photograph's light as it is to be worked with. places: of marks on the working picture; features: what matters in faces,
+    each (N, 2) px around it; it is kept fine."""
     light, detail = working.light, None
     if balance_mm > 0:
         around = cv2.GaussianBlur(light, (0, 0), working.px(balance_mm / 2, 1.0))
         inside = working.inside
         middle = float(light[inside].mean()) if inside.any() else 50.0
         light = light - np.float32(BALANCED) * (around - np.float32(middle))
+    for feature in features:
+        detail = np.maximum(0 if detail is None else detail, _within(feature, light.shape))
     for mark in marks:
         trace = _trace(mark, places, light.shape[0], light.shape[1])
         if mark.kind in ("darker", "lighter"):
@@ -46,7 +52,7 @@ def lit(working: Working, balance_mm: float, marks: Sequence[LightMark], places:
             continue
         detail = np.zeros_like(light) if detail is None else detail
         detail = np.maximum(detail, trace) if mark.kind != "calmer" else np.minimum(detail, -trace)
-        if mark.kind == "matters" and trace.sum() > 0:
+        if mark.kind in ("matters", "eye") and trace.sum() > 0:
             middle = float((light * trace).sum() / trace.sum())
             light = light + trace * np.float32(OWN_CONTRAST - 1) * (light - np.float32(middle))
     if light is working.light:
@@ -71,13 +77,20 @@ def middle_of(inside: NDArray[np.bool_]) -> NDArray[np.float32]:
 def _trace(mark: LightMark, places: Placement, height: int, width: int) -> NDArray[np.float32]:
     """How much of a mark lies on each pixel, with a soft edge. Returns (height, width) float32, 0..1."""
     points = np.clip(places.to_px(np.array(mark.points)), -FARTHEST, FARTHEST)
-    if mark.kind == "matters":  # what was drawn round
-        trace = np.zeros((height, width), np.uint8)
-        cv2.fillPoly(trace, [np.rint(points).astype(np.int32)], 255)
-        soft = SOFT_EDGE * float(np.sqrt(max(1.0, trace.sum() / 255)))
-    else:
-        across = mark.width * places.scale
-        trace = stroke_coverage(height, width, np.ascontiguousarray(points), np.full(len(points), max(0.5, across)))
-        soft = SOFT_EDGE * across
-    blurred = cv2.GaussianBlur(trace.astype(np.float32) / 255, (0, 0), max(0.5, soft / 2))
-    return np.asarray(blurred, np.float32)
+    if mark.kind == "matters":
+        return _within(points, (height, width))
+    across = mark.width * places.scale
+    trace = stroke_coverage(height, width, np.ascontiguousarray(points), np.full(len(points), max(0.5, across)))
+    return _softened(trace, SOFT_EDGE * across)
+
+
+def _within(ring: NDArray[np.float64], shape: tuple[int, ...]) -> NDArray[np.float32]:
+    """What was drawn round, with a soft edge. ring : (N, 2) px. Returns (H, W) float32, 0..1."""
+    trace = np.zeros(shape, np.uint8)
+    cv2.fillPoly(trace, [np.rint(ring).astype(np.int32)], 255)
+    return _softened(trace, SOFT_EDGE * float(np.sqrt(max(1.0, trace.sum() / 255))))
+
+
+def _softened(trace: NDArray[np.uint8], soft: float) -> NDArray[np.float32]:
+    """soft: how wide the edge becomes, px."""
+    return np.asarray(cv2.GaussianBlur(trace.astype(np.float32) / 255, (0, 0), max(0.5, soft / 2)), np.float32)

@@ -23,6 +23,7 @@ from bisectum.core.steps.colours.clusters import cluster
 from bisectum.core.steps.colours.photo.bridges import bridges
 from bisectum.core.steps.colours.photo.drawn import dark_field
 from bisectum.core.steps.colours.photo.exchange import exchanged
+from bisectum.core.steps.colours.photo.faces import find_faces
 from bisectum.core.steps.colours.photo.fields import (
     INK_BORDER_WORTH,
     Classes,
@@ -107,8 +108,13 @@ class _Treatment:
     ) -> None:
         self.working, self.settings, self.kept, self.progress = working, settings, kept, progress
         self.places = picture.places.scaled(1 / working.factor)
-        self.seen = f"{working.mm}/{settings.balance_mm}/{[mark.digest for mark in settings.light_marks]}"
-        self.lit: Lit = kept.of(f"lit/{self.seen}", lambda: lit(working, settings.balance_mm, settings.light_marks, self.places))
+        dismissed = picture.places.to_px(np.array(settings.not_faces)).tolist()
+        self.faces = tuple(replace(face, dismissed=any(face.holds(*place) for place in dismissed))
+                           for face in kept.of("faces", lambda: find_faces(picture.rgba)))
+        features = [part / working.factor for face in self.faces if not face.dismissed for part in face.features()]
+        self.seen = f"{working.mm}/{settings.balance_mm}/{[mark.digest for mark in settings.light_marks]}/{dismissed}"
+        self.lit: Lit = kept.of(
+            f"lit/{self.seen}", lambda: lit(working, settings.balance_mm, settings.light_marks, self.places, features))
         self.cover = cv2.GaussianBlur(working.cover, (0, 0), working.px(OUTLINE_FINE * settings.fine_mm, 0.3))
         self.inside = np.asarray(self.cover > 0.5)
         self.gone = self.widened = 0
@@ -367,7 +373,7 @@ class _Treatment:
         if missed:
             findings.append(Finding("spots_left_out", "warning", details={"count": missed}))
         return Separation(frozen(made.labels), made.entries, "tones", len(made.entries), tuple(findings), self.working.factor,
-                          False, frozen(made.scores), made.scale)
+                          False, frozen(made.scores), made.scale, faces=self.faces)
 
     def _with_spot(self, made: _Made, spot: SpotColour) -> _Made | None:
         """None where it lies beside the picture, or is too small to be cut."""
