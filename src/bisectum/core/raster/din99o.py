@@ -31,3 +31,8 @@ def din99o(lab: NDArray[np.floating]) -> NDArray[np.float32]:
     scale = np.where(radius > 1e-6, chroma / np.maximum(radius, np.float32(1e-6)), np.float32(0.075 / 0.0435))
     e, f = e * scale, f * scale
     return np.stack([np.float32(303.67) * np.log(1 + np.float32(0.0039) * light), e * cos - f * sin, e * sin + f * cos], axis=-1)
+
+
+def lightness_of(colour: NDArray[np.float32]) -> NDArray[np.float32]:
+    """CIELAB's L* of DIN99o colours. colour : (..., 3). Returns (...) float32."""
+    return np.asarray((np.exp(colour[..., 0] / np.float32(303.67)) - 1) / np.float32(0.0039), np.float32)

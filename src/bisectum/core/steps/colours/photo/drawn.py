@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from bisectum.core.progress import SILENT, Progress
 from bisectum.core.raster.curvature_flow import curvature_flow
 from bisectum.core.raster.thresholds import best_by_error
+from bisectum.core.steps.colours.photo.certainty import Certainty
 from bisectum.core.steps.colours.photo.flow import along_flow, edge_flow
 from bisectum.core.steps.colours.photo.working import Working
 
@@ -20,16 +21,19 @@ RATIO, TAU = 1.6, 0.96  # of both Gaussians: their deviations, and how much of t
 TENSOR, ALONG = 1.8, 2.7  # deviations of the flow and along it, in that of the lines
 CALM = 0.1  # of the square of that deviation: curvature flow at the end
 SOFT = 0.15  # how roundly lines and filled parts run into each other
+BESIDE = 1.6  # deviations of the lines, that they lie beside a certain edge at most
 DARKEST_OF = 4  # tones, the darkest of which is filled
 
 
 def dark_field(
-    working: Working, light: NDArray[np.float32], deviation_mm: float, ink_share: float, progress: Progress = SILENT
+    working: Working, light: NDArray[np.float32], calm: NDArray[np.float32], certain: Certainty, deviation_mm: float,
+    ink_share: float, progress: Progress = SILENT,
 ) -> NDArray[np.float32]:
     """How far each place is on the dark side: above 0 is ink, -1 to 1.
 
-    light : (H, W), the lightness that is drawn; deviation_mm: how fine lines are; ink_share: of what is not
-    filled that lines take. Returns (H, W) float32. Raises: Cancelled.
+    light : (H, W), the lightness whose lines are drawn; calm : (H, W), the same without texture, whose darkest parts are filled;
+    certain: where edges stand out, beside which alone lines are drawn; deviation_mm: how fine they are; ink_share: of what is
+    not filled that lines take. Returns (H, W) float32. Raises: Cancelled.
     """
     inside = working.inside
     sigma = working.px(deviation_mm, 0.8)
@@ -38,9 +42,14 @@ def dark_field(
     flow = edge_flow(light, TENSOR * sigma)
     response = along_flow(fine - np.float32(TAU) * wide, flow, ALONG * sigma)
     # What is filled has no lines; those of the rest are counted without it, so that a dark coat takes no face away.
-    dark = _normed(np.asarray(fine, np.float32), inside, None)
+    dark = _normed(calm, inside, None)
     rest = inside & (dark <= 0)
-    field = _smooth_max(_normed(response, rest if rest.any() else inside, ink_share), dark)
+    lines = _normed(response, rest if rest.any() else inside, ink_share)
+    reach = max(1, round(BESIDE * sigma))
+    near = cv2.dilate((certain.edge > 0).astype(np.float32),
+                      cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1)))
+    near = cv2.GaussianBlur(near, (0, 0), max(0.6, reach / 2))
+    field = _smooth_max(np.clip(lines - 2 * (1 - near), -1, 1).astype(np.float32), dark)
     return curvature_flow(field, CALM * sigma**2, progress)
 
 

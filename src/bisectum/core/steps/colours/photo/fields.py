@@ -7,13 +7,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.progress import SILENT, Part, Progress
-from bisectum.core.raster.curvature_flow import curvature_flow
-from bisectum.core.raster.smooth import smooth_keeping_edges
 from bisectum.core.steps.colours.photo.areas import BORDER_WORTH, merged
 from bisectum.core.steps.colours.photo.dynamics import settled
 from bisectum.core.steps.colours.photo.exchange import exchanged
@@ -22,9 +19,8 @@ from bisectum.core.steps.colours.photo.widths import wide_enough
 from bisectum.core.steps.colours.photo.working import Working
 
 FIDELITY = 4.0 / 1e4  # of a squared DIN99o distance; both tried out on photographs
-CONTRAST = 0.12  # change of DIN99o / 100 that stops smoothing
-REACH, AFTER = 3.0, 0.375  # of smoothing that keeps edges, and of the blur after it, in the borders' deviation
 FINER = 4.0  # times as much counts what speaks against a class where detail is wanted; where calm is, so much less
+LINE = 0.25  # speaks for a line where it is sure, as a colour does that is 25 DIN99o off
 INK_WEIGHT = 0.6  # of what speaks for or against ink where it is clear
 INK_BORDER_WORTH = 0.18  # of a stroke: less than a clear one a millimetre wide is worth, more than texture is
 LAST_ROUNDS = 2  # after areas have gone, so that borders are smooth where they met
@@ -39,30 +35,6 @@ class Classes:
     scores: NDArray[np.float32]
     gone: int
     widened: int
-
-
-def calm_colour(working: Working, lit: Lit, deviation_mm: float) -> NDArray[np.float32]:
-    """The colour without texture: smoothed, edges kept; less where detail is wanted. Returns (H, W, 3) float32, DIN99o."""
-    smooth = _smoothed(lit.colour, working, deviation_mm)
-    if lit.detail is None:
-        return smooth
-    for sign, times in ((1, 0.4), (-1, 2.5)):
-        share = np.clip(sign * lit.detail, 0, 1)[..., None]
-        if share.any():
-            smooth = smooth + share * (_smoothed(lit.colour, working, times * deviation_mm) - smooth)
-    return smooth
-
-
-def calm_light(working: Working, lit: Lit, deviation_mm: float, progress: Progress = SILENT) -> NDArray[np.float32]:
-    """Lightness without texture and with calm level lines. Returns (H, W) float32, L*. Raises: Cancelled."""
-    channel = np.ascontiguousarray(lit.light[..., None]) / np.float32(100)
-    smooth = smooth_keeping_edges(channel, working.px(REACH * deviation_mm, 1.0), CONTRAST)[..., 0] * np.float32(100)
-    return curvature_flow(smooth, (1.25 * working.px(deviation_mm) ** 2), progress)
-
-
-def _smoothed(colour: NDArray[np.float32], working: Working, deviation_mm: float) -> NDArray[np.float32]:
-    kept = smooth_keeping_edges(colour / np.float32(100), working.px(REACH * deviation_mm, 1.0), CONTRAST)
-    return np.asarray(cv2.GaussianBlur(kept, (0, 0), working.px(AFTER * deviation_mm, 0.5)) * np.float32(100))
 
 
 def against_colours(colour: NDArray[np.float32], centres: NDArray[np.float64]) -> NDArray[np.float32]:
@@ -84,6 +56,15 @@ def against_tones(light: NDArray[np.float32], thresholds: list[float], middles: 
     for k, threshold in enumerate(thresholds):
         step = max(1.0, middles[k + 1] - middles[k])
         result[k + 1] = result[k] - np.float32(2 * FIDELITY * step) * (light - np.float32(threshold))
+    return result
+
+
+def with_lines(against: NDArray[np.float32], darkest: int, lines: NDArray[np.float32]) -> NDArray[np.float32]:
+    """With lines spoken for as parts of the darkest class. against : (K, H, W); lines : (H, W), how surely one runs there."""
+    others = np.delete(against, darkest, axis=0).min(axis=0, initial=np.float32(np.inf))
+    own = np.where(lines > 0, np.minimum(against[darkest], others - np.float32(LINE) * lines), against[darkest])
+    result = against.copy()
+    result[darkest] = own
     return result
 
 

@@ -11,18 +11,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import SettingsError
+from bisectum.core.model.face import Face
 from bisectum.core.model.finding import Finding
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.model.tone_scale import BINS, ToneScale
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.colour import rgb_of
-from bisectum.core.raster.din99o import din99o, lab_image
+from bisectum.core.raster.curvature_flow import curvature_flow
+from bisectum.core.raster.din99o import din99o, lab_image, lightness_of
 from bisectum.core.raster.thresholds import best_by_error, by_area, evenly
 from bisectum.core.steps.colours.by_hand import Entry
-from bisectum.core.steps.colours.clusters import cluster
 from bisectum.core.steps.colours.photo.bridges import bridges
+from bisectum.core.steps.colours.photo.certainty import Certainty, certainty
+from bisectum.core.steps.colours.photo.dark_lines import dark_lines
 from bisectum.core.steps.colours.photo.drawn import dark_field
 from bisectum.core.steps.colours.photo.exchange import exchanged
+from bisectum.core.steps.colours.photo.face_lines import face_lines
 from bisectum.core.steps.colours.photo.faces import find_faces
 from bisectum.core.steps.colours.photo.fields import (
     INK_BORDER_WORTH,
@@ -30,12 +34,14 @@ from bisectum.core.steps.colours.photo.fields import (
     against_colours,
     against_ink,
     against_tones,
-    calm_colour,
-    calm_light,
     classes_of,
     tidied,
+    with_lines,
 )
+from bisectum.core.steps.colours.photo.inks import Inks, choose_inks
 from bisectum.core.steps.colours.photo.light import Lit, lit, middle_of
+from bisectum.core.steps.colours.photo.shading import evened
+from bisectum.core.steps.colours.photo.sides import sided
 from bisectum.core.steps.colours.photo.working import Working, working_picture
 from bisectum.core.steps.colours.settings import ColoursSettings, SpotColour
 from bisectum.core.steps.colours.sift import Separation
@@ -52,6 +58,14 @@ SILHOUETTE_OF = 3  # tones, the lightest of which stays open
 STANDING_OUT = 2.5  # times as bold, and this many times the smallest piece: what shows within a silhouette
 CARD = (222, 205, 170)  # what a stencil is shown in
 FRAME_MM = 6.0  # of a stencil: card that stays whole all around
+UNCUT = 0.995  # of the picture beside its ground: nothing was cut out
+# How many times what is usual around it an edge must be to count, and how far beyond that in some place: in a scene, in a subject
+# that was cut out; where detail is wanted, and how much more where calm is.
+SCENE_TIMES, SCENE_SEED = 1.7, 0.5
+SUBJECT_TIMES, SUBJECT_SEED = 1.4, 0.8
+FINE_TIMES, CALM_TIMES = 1.1, 0.5
+CALM_LEVELS = 1.25  # of the square of the fineness of lines: curvature flow of lightness
+TYPICAL = 12.0  # DIN99o about the colour that was chosen for an ink: what it looks like
 LEAST_LEFT_PX = 40  # of the picture beside its ground
 MIDDLE_WORTH = 0.6  # more that strokes in the middle of a subject are worth, where faces are
 INK_KEPT = 0.3  # speaks for what is drawn, against all colours under it
@@ -111,7 +125,7 @@ class _Treatment:
         dismissed = picture.places.to_px(np.array(settings.not_faces)).tolist()
         self.faces = tuple(replace(face, dismissed=any(face.holds(*place) for place in dismissed))
                            for face in kept.of("faces", lambda: find_faces(picture.rgba)))
-        features = [part / working.factor for face in self.faces if not face.dismissed for part in face.features()]
+        features = [part / working.factor for face in self._people() for part in face.features()]
         self.seen = f"{working.mm}/{settings.balance_mm}/{[mark.digest for mark in settings.light_marks]}/{dismissed}"
         self.lit: Lit = kept.of(
             f"lit/{self.seen}", lambda: lit(working, settings.balance_mm, settings.light_marks, self.places, features))
@@ -124,22 +138,16 @@ class _Treatment:
     # Kinds
 
     def colours(self) -> _Made:
-        """Few colours, the darkest lines over them."""
+        """Few colours, the darkest with the lines that are there."""
         count = self.settings.count or COLOURS
-        drawn = self.settings.drawn_top and count > 1
-        calm = self._calm_colour(self.settings.fine_mm)
-        self.progress.report(0.2)
-        ink = self._ink_if_any() if drawn else None
-        own = calm[self.inside if ink is None else self.inside & (ink.labels != 2)]
-        own = own if len(own) else calm[self.inside]
         pins = din99o(lab_image(self.pins[None]))[0].astype(float) if len(self.pins) else np.empty((0, 3))
-        wanted = max(0, count - int(drawn) - len(pins))
-        found = cluster(own, max(1, wanted), self.progress) if wanted or not len(pins) else np.empty((0, 3))
-        centres = np.concatenate([pins, found])
-        against = against_colours(calm, centres)
-        made = self._told(self._classes(against, Part(self.progress, 0.2, 0.7)))
-        result = self._with_ground(made, against, self._mean_colours(made, len(pins)))
-        return self._with_drawn(result, ink)
+        inks = self._inks(count, pins)
+        self.progress.report(0.2)
+        calm = self._calm(self.settings.fine_mm)
+        against = np.stack([against_colours(calm, inks.shades[inks.owner == k]).min(axis=0) for k in range(len(inks.looks))])
+        against = self._with_lines(against, int(inks.looks[:, 0].argmin()))
+        made = self._told(self._classes(against, Part(self.progress, 0.2, 1.0)))
+        return self._with_ground(made, against, self._typical_colours(made, calm, inks, len(pins)))
 
     def lightness(self) -> _Made:
         """Tones of lightness, each an area of the one scale."""
@@ -185,7 +193,7 @@ class _Treatment:
 
         Raises: SettingsError where nothing was cut out.
         """
-        if self.inside.mean() > 0.995:
+        if self.inside.mean() > UNCUT:
             raise SettingsError("A silhouette needs an outline: take the background away first.", code="no_outline")
         bold = STANDING_OUT * self.settings.fine_mm
         light = self._calm_light(bold)
@@ -209,12 +217,50 @@ class _Treatment:
 
     # Parts of them
 
-    def _calm_colour(self, fine_mm: float) -> NDArray[np.float32]:
-        return self.kept.of(f"colour/{self.seen}/{fine_mm}", lambda: calm_colour(self.working, self.lit, fine_mm))
+    def _certain(self, fine_mm: float) -> Certainty:
+        """Where edges stand out: the more readily where somebody wants detail, and in a subject that was cut out."""
+        is_cut = self.inside.mean() <= UNCUT
+        times, seed = (SUBJECT_TIMES, SUBJECT_SEED) if is_cut else (SCENE_TIMES, SCENE_SEED)
+        detail = np.zeros_like(self.lit.light) if self.lit.detail is None else self.lit.detail
+        wanted = times + np.where(detail > 0, FINE_TIMES - times, -CALM_TIMES) * detail
+        return self.kept.of(f"certain/{self.seen}/{fine_mm}/{is_cut}", lambda: certainty(
+            self.lit.colour, self.working.mm, fine_mm, wanted.astype(np.float32), np.full_like(self.lit.light, seed)))
+
+    def _calm(self, fine_mm: float, exactly: bool = True) -> NDArray[np.float32]:
+        """The colours without texture, DIN99o. exactly: sharp edges stay where they are."""
+        certain, mm = self._certain(fine_mm), self.working.mm
+        sides = self.kept.of(f"sides/{self.seen}/{fine_mm}", lambda: sided(certain.calm(), certain, mm, fine_mm))
+        return self.kept.of(f"calm/{self.seen}/{fine_mm}/{exactly}", lambda: evened(sides, certain, mm, fine_mm, exactly))
 
     def _calm_light(self, fine_mm: float) -> NDArray[np.float32]:
-        return self.kept.of(f"light/{self.seen}/{fine_mm}",
-                            lambda: calm_light(self.working, self.lit, fine_mm, Part(self.progress, 0.0, 0.2)))
+        """The lightness without texture, L*, and with calm level lines; tones are slopes, so that sides would tear them."""
+        certain, mm = self._certain(fine_mm), self.working.mm
+        return self.kept.of(f"light/{self.seen}/{fine_mm}", lambda: curvature_flow(
+            lightness_of(evened(certain.calm(), certain, mm, fine_mm)), CALM_LEVELS * (fine_mm / mm) ** 2,
+            Part(self.progress, 0.0, 0.2)))
+
+    def _inks(self, count: int, pins: NDArray[np.float64]) -> Inks:
+        fine = self.settings.fine_mm
+        mattering = 0.5 + 0.5 * middle_of(self.inside)
+        if self.lit.detail is not None:
+            mattering = mattering * (1 + np.clip(self.lit.detail, 0, 1))
+        return choose_inks(self._calm(fine, exactly=False), self._certain(fine), self.inside, mattering.astype(np.float32),
+                           self.working.mm, count, pins)
+
+    def _with_lines(self, against: NDArray[np.float32], darkest: int) -> NDArray[np.float32]:
+        """With dark lines, and what is dark in faces, spoken for as parts of the darkest class, if that is wanted."""
+        if not self.settings.drawn_top or len(against) < 2:
+            return against
+        fine = self.settings.fine_mm
+        lines = self.kept.of(f"lines/{self.seen}/{fine}", lambda: np.maximum(
+            dark_lines(self.lit.light, self._certain(fine), self.working.mm, fine), self._face_lines()))
+        return with_lines(against, darkest, lines)
+
+    def _face_lines(self) -> NDArray[np.float32]:
+        return face_lines(self.lit.light, self._people(), self.working.factor, self.working.px(self.settings.fine_mm / 2, 0.6))
+
+    def _people(self) -> tuple[Face, ...]:
+        return tuple(face for face in self.faces if not face.dismissed)
 
     def _tones(self, light: NDArray[np.float32], thresholds: list[float], bare_by_itself: tuple[int, ...] = ()) -> _Made:
         """Tones parted at thresholds, with their scale. bare_by_itself: those left to the cloth where nobody has said which."""
@@ -244,8 +290,9 @@ class _Treatment:
         s = self.settings
         if float(np.ptp(self.lit.light[self.inside])) < 3.0:
             raise _nothing_dark()
-        field = dark_field(self.working, self.lit.light, LINE_PER_FINE * s.fine_mm, s.dark_share / 100,
-                           Part(self.progress, 0.0, 0.5))
+        field = dark_field(self.working, self.lit.light, self._calm_light(s.fine_mm), self._certain(s.fine_mm),
+                           LINE_PER_FINE * s.fine_mm, s.dark_share / 100, Part(self.progress, 0.0, 0.5))
+        field = np.maximum(field, 2 * self._face_lines() - 1)
         against = against_ink(field) * (1 + MIDDLE_WORTH * middle_of(self.inside))
         made = classes_of(against, self.working, self.lit, INK_FINE * s.fine_mm, self.least, s.smallest_width_mm,
                           self.inside, INK_BORDER_WORTH, Part(self.progress, 0.5, 1.0))
@@ -283,7 +330,7 @@ class _Treatment:
         scores[top] = below.scores[1:].max(axis=0) + (ink.scores[1] - ink.scores[0])
         labels = np.where(drawn & (below.labels > 0), top, below.labels).astype(np.uint8)
         # Strokes stay; of the colours between them what is much like ink goes to it, and what is too small to where it fits.
-        colour = self._calm_colour(self.settings.fine_mm)
+        colour = self._calm(self.settings.fine_mm)
         centre = din99o(lab_image(np.array([[entry.rgb]], np.uint8)))[0].astype(float)
         against = np.concatenate([below.against, against_colours(colour, centre)])
         against[-1] = np.where(drawn, below.against.min(axis=0) - np.float32(INK_KEPT), against[-1])
@@ -327,6 +374,21 @@ class _Treatment:
             own = self.working.rgb[made.labels == k + 1]
             rgb = self.pins[k] if k < pinned else np.rint(own.mean(axis=0)) if len(own) else np.zeros(3)
             red, green, blue = (int(value) for value in rgb)
+            result.append(_unlike(Entry((red, green, blue), tonal=True), tuple(result)))
+        return tuple(result)
+
+    def _typical_colours(
+        self, made: Classes, calm: NDArray[np.float32], inks: Inks, pinned: int
+    ) -> tuple[Entry, ...]:
+        """What inks look like: the median of what is near in colour to the one that was chosen, since a mean of skin and shadow
+        is a bruise; pinned ones, which come first, as they were given."""
+        result: list[Entry] = []
+        for k, look in enumerate(inks.looks):
+            own = made.labels == k + 1
+            near = own & (((calm - look.astype(np.float32)) ** 2).sum(axis=2) < TYPICAL**2)
+            pixels = self.working.rgb[near if near.any() else own]
+            rgb = self.pins[k] if k < pinned else np.median(pixels, axis=0) if len(pixels) else np.zeros(3)
+            red, green, blue = (int(round(float(value))) for value in rgb)
             result.append(_unlike(Entry((red, green, blue), tonal=True), tuple(result)))
         return tuple(result)
 
@@ -381,7 +443,7 @@ class _Treatment:
         x, y = np.floor(self.places.to_px(np.array([spot.x, spot.y]))[0]).astype(int).tolist()
         if not (0 <= x < width and 0 <= y < height):
             return None
-        colour = self._calm_colour(self.settings.fine_mm / 2)
+        colour = self._calm(self.settings.fine_mm / 2)
         window = colour[max(0, y - 1) : y + 2, max(0, x - 1) : x + 2].reshape(-1, 3)
         apart = np.sqrt(((colour - np.median(window, axis=0).astype(np.float32)) ** 2).sum(axis=2))
         near = (apart <= spot.reach) & self.inside
