@@ -223,6 +223,18 @@ def test_a_photograph_becomes_what_can_be_cut(name: str, treatment: str) -> None
         assert found[0] <= 0.4 * found[1] + 2  # the bench says how many are left
 
 
+@pytest.mark.parametrize("number", [3, 42, 77])
+def test_a_face_of_a_few_pixels_is_still_a_face(number: int) -> None:
+    """What is blurred over millimetres at this size is no texture: 25 pixels across 150 mm."""
+    rgba = face(number)
+    label_map = next(iter(treated(rgba, {}).courses.values())).label_map
+    light = lab_image(np.array([[(255, 255, 255), *(colour.rgb for colour in label_map.palette.colours)]], np.uint8))[0, :, 0]
+    height, width = label_map.labels.shape
+    picture = cv2.resize(lab_image(rgba[..., :3].copy())[..., 0], (width, height), interpolation=cv2.INTER_CUBIC)
+    features = [(one - cv2.GaussianBlur(one, (0, 0), width / 12)).ravel() for one in (light[label_map.labels], picture)]
+    assert np.corrcoef(features)[0, 1] > 0.76
+
+
 def test_tones_are_parted_where_one_says_and_left_to_the_cloth() -> None:
     rgba = smaller(shipped("camera"), 240)
     settings = {"treatment": "lightness", "drawn_top": False, "thresholds": (30.0, 60.0), "smallest_width_mm": 0.0}

@@ -19,6 +19,7 @@ from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.colour import rgb_of
 from bisectum.core.raster.curvature_flow import curvature_flow
 from bisectum.core.raster.din99o import din99o, lab_image, lightness_of
+from bisectum.core.raster.sharpness import edge_blur
 from bisectum.core.raster.thresholds import best_by_error, by_area, evenly
 from bisectum.core.steps.colours.by_hand import Entry
 from bisectum.core.steps.colours.photo.bridges import bridges
@@ -129,6 +130,7 @@ class _Treatment:
         self.seen = f"{working.mm}/{settings.balance_mm}/{[mark.digest for mark in settings.light_marks]}/{dismissed}"
         self.lit: Lit = kept.of(
             f"lit/{self.seen}", lambda: lit(working, settings.balance_mm, settings.light_marks, self.places, features))
+        self.blur_mm = kept.of(f"blur/{working.mm}", lambda: edge_blur(working.light) or 0.0) * working.mm
         self.cover = cv2.GaussianBlur(working.cover, (0, 0), working.px(OUTLINE_FINE * settings.fine_mm, 0.3))
         self.inside = np.asarray(self.cover > 0.5)
         self.gone = self.widened = 0
@@ -222,21 +224,25 @@ class _Treatment:
         is_cut = self.inside.mean() <= UNCUT
         times, seed = (SUBJECT_TIMES, SUBJECT_SEED) if is_cut else (SCENE_TIMES, SCENE_SEED)
         detail = np.zeros_like(self.lit.light) if self.lit.detail is None else self.lit.detail
-        wanted = times + np.where(detail > 0, FINE_TIMES - times, -CALM_TIMES) * detail
+        wanted = (times + np.where(detail > 0, FINE_TIMES - times, -CALM_TIMES) * detail).astype(np.float32)
         return self.kept.of(f"certain/{self.seen}/{fine_mm}/{is_cut}", lambda: certainty(
-            self.lit.colour, self.working.mm, fine_mm, wanted.astype(np.float32), np.full_like(self.lit.light, seed)))
+            self.lit.colour, self.working.mm, self._finest(fine_mm), wanted, np.full_like(wanted, seed)))
+
+    def _finest(self, fine_mm: float) -> float:
+        """How fine edges are looked for: no finer than the picture is sharp."""
+        return max(fine_mm, self.blur_mm)
 
     def _calm(self, fine_mm: float, exactly: bool = True) -> NDArray[np.float32]:
         """The colours without texture, DIN99o. exactly: sharp edges stay where they are."""
-        certain, mm = self._certain(fine_mm), self.working.mm
-        sides = self.kept.of(f"sides/{self.seen}/{fine_mm}", lambda: sided(certain.calm(), certain, mm, fine_mm))
-        return self.kept.of(f"calm/{self.seen}/{fine_mm}/{exactly}", lambda: evened(sides, certain, mm, fine_mm, exactly))
+        certain, mm, finest = self._certain(fine_mm), self.working.mm, self._finest(fine_mm)
+        sides = self.kept.of(f"sides/{self.seen}/{fine_mm}", lambda: sided(certain.calm(), certain, mm, finest))
+        return self.kept.of(f"calm/{self.seen}/{fine_mm}/{exactly}", lambda: evened(sides, certain, mm, finest, exactly))
 
     def _calm_light(self, fine_mm: float) -> NDArray[np.float32]:
         """The lightness without texture, L*, and with calm level lines; tones are slopes, so that sides would tear them."""
         certain, mm = self._certain(fine_mm), self.working.mm
         return self.kept.of(f"light/{self.seen}/{fine_mm}", lambda: curvature_flow(
-            lightness_of(evened(certain.calm(), certain, mm, fine_mm)), CALM_LEVELS * (fine_mm / mm) ** 2,
+            lightness_of(evened(certain.calm(), certain, mm, self._finest(fine_mm))), CALM_LEVELS * (fine_mm / mm) ** 2,
             Part(self.progress, 0.0, 0.2)))
 
     def _inks(self, count: int, pins: NDArray[np.float64]) -> Inks:
@@ -253,7 +259,7 @@ class _Treatment:
             return against
         fine = self.settings.fine_mm
         lines = self.kept.of(f"lines/{self.seen}/{fine}", lambda: np.maximum(
-            dark_lines(self.lit.light, self._certain(fine), self.working.mm, fine), self._face_lines()))
+            dark_lines(self.lit.light, self._certain(fine), self.working.mm, self._finest(fine)), self._face_lines()))
         return with_lines(against, darkest, lines)
 
     def _face_lines(self) -> NDArray[np.float32]:
