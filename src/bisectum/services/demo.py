@@ -35,15 +35,14 @@ class DemoJob:
     others: tuple[str, ...] = ()
 
 
-# What somebody has done to it: an ear kept, two bits of water under the chin cleared, the collar given its own colour, what is
-# too small to be weeded left out.
+# What somebody has done to it: an ear kept, two bits of water under the chin cleared, what is too small to be weeded left out.
 DOG = {
     "background": {"mode": "subject", "touches": (
         {"kind": "keep", "points": ((0.225, 0.28), (0.235, 0.38), (0.25, 0.47)), "width": 0.03},
         {"kind": "spot_clear", "points": ((0.392, 0.698),), "reach": 5},
         {"kind": "spot_clear", "points": ((0.612, 0.698),), "reach": 5},
     )},
-    "colours": {"kind": "photo", "spots": ({"x": 0.5, "y": 0.742, "reach": 14},)},
+    "colours": {"kind": "photo"},
     "pieces": {"smallest_mm2": 4.0},
 }
 NIGHT, CREAM, RED = "#1c2a44", "#f3e9d4", "#c4422e"

@@ -21,6 +21,7 @@ RATIO, TAU = 1.6, 0.96  # of both Gaussians: their deviations, and how much of t
 TENSOR, ALONG = 1.8, 2.7  # deviations of the flow and along it, in that of the lines
 CALM = 0.1  # of the square of that deviation: curvature flow at the end
 SOFT = 0.15  # how roundly lines and filled parts run into each other
+SHARP = 2.5  # deviations of the lines: scale of the edges that have one
 BESIDE = 1.6  # deviations of the lines, that they lie beside a certain edge at most
 DARKEST_OF = 4  # tones, the darkest of which is filled
 
@@ -46,8 +47,9 @@ def dark_field(
     rest = inside & (dark <= 0)
     lines = _normed(response, rest if rest.any() else inside, ink_share)
     reach = max(1, round(BESIDE * sigma))
-    near = cv2.dilate((certain.edge > 0).astype(np.float32),
-                      cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1)))
+    sharp = (certain.edge > 0) & (certain.found <= SHARP * deviation_mm)  # the edge of a shade has no line
+    about = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
+    near = cv2.dilate(sharp.astype(np.float32), about)
     near = cv2.GaussianBlur(near, (0, 0), max(0.6, reach / 2))
     field = _smooth_max(np.clip(lines - 2 * (1 - near), -1, 1).astype(np.float32), dark)
     return curvature_flow(field, CALM * sigma**2, progress)
