@@ -35,6 +35,9 @@ def saved(page: Page, button: str, folder: Path) -> tuple[str, bytes]:
 def kettle(page: Page, pictures: Path) -> Page:
     bring(page, pictures / "kettle.jpg")
     wait_ready(page)
+    step(page, "Colours")
+    choose(page, "It becomes", "Tones, light to dark")
+    wait_ready(page)
     step(page, "Layers")
     choose(page, "The rest is cut from", "Heat-transfer vinyl")
     build_as(page, "Lapped")  # by itself such film is flush
