@@ -10,6 +10,7 @@
 #               make sheets: register, close layouts, what a split loses;
 #               make check: narrow places, repairs, what the stand-in cutter frees; make files: how exact and fast each kind is;
 #               make touching: smooth lines where shapes touch; make moves: groups moved and moved back;
+#               make presses: whether a press or a typed number is lost on a slow server (COUNT pairs a tray, TRAY=name);
 #               make placements: whether items that lie on each other anyhow reach a file;
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
@@ -21,10 +22,11 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets check files touching placements moves battery thresholds screenshots api lint
+.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets check files touching placements moves presses battery thresholds screenshots api lint
 .DELETE_ON_ERROR:
 
-setup: .venv/ready build/kernels web/dist/index.html
+setup:
+	@$(MAKE) --no-print-directory -j2 .venv/ready build/kernels web/dist/index.html
 
 .venv/ready: pyproject.toml
 	@[ -n "$(PYTHON)" ] || { echo "Python 3.11 is missing; install it, then run make again."; exit 1; }
@@ -62,9 +64,12 @@ lint: .venv/ready
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 
-test: setup lint
-	cd web && npx --no-install vue-tsc --noEmit && npx --no-install vitest run
+test: setup
+	$(MAKE) -j2 --output-sync lint front
 	$(BIN)/pytest
+
+front: web/node_modules/.ready
+	cd web && npx --no-install vue-tsc --noEmit && npx --no-install vitest run
 
 bench: setup
 	$(BIN)/python bench/speed.py
@@ -105,6 +110,9 @@ touching: setup
 
 moves: setup
 	$(BIN)/python bench/moves.py $(COUNT)
+
+presses: setup
+	$(BIN)/python bench/presses.py $(TRAY)
 
 placements: setup
 	$(BIN)/python bench/placements.py $(COUNT)

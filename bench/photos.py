@@ -1,6 +1,7 @@
 """What photographs become: how near in colour, how smooth, how few pieces. Pictures are never ours.
 
 Two thirds of them may be looked at while the methods are tuned, the last third is reported apart. Run: make photos.
+Only what stays of the places marked by hand: .venv/bin/python bench/photos.py marks [folder of more, see tests/support/marks.py].
 """
 
 from __future__ import annotations
@@ -26,6 +27,7 @@ from bisectum.core.errors import SettingsError  # noqa: E402
 from bisectum.core.job import MakeSettings, new_document  # noqa: E402
 from bisectum.core.make import MakeResult, run_make  # noqa: E402
 from bisectum.core.tryouts.try_out import recipes_of, try_out  # noqa: E402
+from tests.support.marks import Marked, edges_off, features_kept, hues_kept, looks_of, marked  # noqa: E402
 from tests.support.photos import (  # noqa: E402
     Photo,
     best_of,
@@ -48,6 +50,9 @@ TREATMENTS: dict[str, dict[str, object]] = {
 BY_EYE = {"astronaut, close": "ADEBCF", "chelsea": "BACDEF", "camera": "ACBDEF", "coffee": "BACEDF", "rocket": "ABCFED",
           "face 42": "ABCEFD"}
 FRAME = 1e-6  # mm
+MARKED_MM = 200.0
+CUTTABLE_MM2, CUTTABLE_MM = 2.0, 0.8
+SIZES_MM = (80.0, 120.0, 300.0)
 
 
 def straight_inside(result: MakeResult) -> int:
@@ -128,8 +133,63 @@ def nine() -> None:
     print()
 
 
+def uncuttable(photo: Marked, width_mm: float, cache: dict[str, object] | None = None) -> int:
+    """Areas that are seen and are too small or too narrow to be cut and weeded: the pieces where layers lie edge to edge. What
+    lies in a face may be smaller."""
+    made = treated(photo.rgba, {"count": 5}, width_mm=width_mm, build="flush", cache=cache)
+    shapes = [shape for layer in made.artwork.layers for shape in polygons(layer)]
+    course = next(iter(made.courses.values()))
+    faces = [shapely.box(*(course.picture.places.to_shares(face.box) * width_mm).ravel()) for face in course.label_map.faces]
+    small = [shape for shape in shapes if shape.area < CUTTABLE_MM2 or shape.buffer(-CUTTABLE_MM / 2).is_empty]
+    return sum(not any(face.intersects(shape) for face in faces) for shape in small)
+
+
+def row_of_marks(photo: Marked) -> dict[str, float]:
+    """What is left of what was marked, at five colours and 200 mm."""
+    cache: dict[str, object] = {}
+    treated(photo.rgba, {"count": 2}, width_mm=MARKED_MM, cache=cache)  # so that the time holds no loading
+    began = time.process_time()
+    result = treated(photo.rgba, {"count": 5}, width_mm=MARKED_MM, cache={})
+    seconds = time.process_time() - began
+    made, wanted, mm = looks_of(result, photo.rgba)
+    off = edges_off(next(iter(result.courses.values())).planar_map, wanted, mm)
+    features, hues = features_kept(made, wanted, mm, photo.features), hues_kept(made, wanted, photo.hues)
+    seven = looks_of(treated(photo.rgba, {"count": 7}, width_mm=MARKED_MM, cache=cache), photo.rgba)[0]
+    error, lab, _ = difference(result, photo.rgba)
+    lost = [feature[0] for feature in photo.features if feature[0] not in features]
+    print("  lost:", ", ".join(lost + [f"hue of {hue[0]}" for hue in photo.hues if hue[0] not in hues]) or "nothing")
+    return {
+        "pieces": result.artwork.piece_count, "nodes": result.artwork.node_count,
+        "off 50": float(np.median(off)), "off 90": float(np.quantile(off, 0.9)),
+        "features": len(features), "of": len(photo.features), "hues 5": len(hues),
+        "hues 7": len(hues_kept(seven, wanted, photo.hues)), " of": len(photo.hues), "ratio": error / best_of(lab, 5),
+        "small": uncuttable(photo, MARKED_MM, cache),
+        "small at": max(uncuttable(photo, size) for size in SIZES_MM), "s": seconds,
+    }
+
+
+def marks(folder: Path | None) -> None:
+    """The table of marked places, a third of it kept apart: medians of sizes, sums of marks."""
+    rows = []
+    for photo in marked(folder):
+        rows.append((photo.kept, row_of_marks(photo)))
+        values = "  ".join(f"{name} {value:.4g}" for name, value in rows[-1][1].items())
+        print(f"{photo.name:14}{'*' if photo.kept else ' '}{values}", flush=True)
+    for title, unseen in (("tuned to", False), ("kept", True)):
+        own = [values for kept, values in rows if kept == unseen]
+        if own:
+            total = {name: sum(values[name] for values in own) for name in own[0]}
+            means = "  ".join(f"{name} {statistics.mean(values[name] for values in own):.4g}" for name in
+                              ("pieces", "nodes", "off 50", "off 90", "ratio", "small", "small at", "s"))
+            print(f"{title}: {len(own)}  {means}  features {total['features'] / total['of']:.2f}"
+                  f"  hues {total['hues 5'] / total[' of']:.2f}, {total['hues 7'] / total[' of']:.2f} at 7")
+
+
 def main() -> None:
+    if sys.argv[1:2] == ["marks"]:
+        return marks(Path(sys.argv[2]) if len(sys.argv) > 2 else None)
     if len(sys.argv) == 1:
+        marks(None)
         by_eye()
         nine()
     rows: dict[str, dict[str, float]] = {}

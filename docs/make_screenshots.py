@@ -147,10 +147,10 @@ def walk_pieces(page: Page) -> None:
     step(page, "5")
     page.get_by_text("Point at one to light it up").wait_for(timeout=20_000)
     page.get_by_role("button", name="Ring several").click()
-    page.mouse.move(795, 625)
+    page.mouse.move(666, 278)  # about an eye
     page.mouse.down()
     for turn in range(25):
-        page.mouse.move(715 + 80 * math.cos(turn * math.tau / 24), 625 + 80 * math.sin(turn * math.tau / 24))
+        page.mouse.move(618 + 48 * math.cos(turn * math.tau / 24), 278 + 48 * math.sin(turn * math.tau / 24))
     page.mouse.up()
     page.wait_for_timeout(500)
     shoot(page, "pieces")
@@ -172,8 +172,8 @@ def walk_arrange(page: Page) -> None:
     page.get_by_role("option", name="Pacifico").click()
     page.wait_for_timeout(1500)
     ways.get_by_role("button", name="Border").click()
-    page.wait_for_timeout(2000)
-    page.get_by_role("list", name="Items, the topmost first").get_by_role("listitem").nth(0).click()
+    page.get_by_role("button", name="Pick Border").wait_for()
+    page.get_by_role("button", name="Pick Lettering").click()
     page.get_by_role("checkbox", name="Nothing below it").check()
     page.wait_for_timeout(1500)
     ready(page)

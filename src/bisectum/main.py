@@ -29,6 +29,7 @@ from bisectum.store.blobs import Blobs
 from bisectum.store.carriers import Carriers
 from bisectum.store.database import Database
 from bisectum.store.flags import Flags
+from bisectum.store.folder import hold
 from bisectum.store.fonts import OwnFonts
 from bisectum.store.jobs import Jobs
 from bisectum.store.leavings import Leavings
@@ -42,11 +43,13 @@ OWN_FOLDER, OWN_FILES = 0o700, 0o077  # other users of the computer have no busi
 SHARES = {FULL: 0.55, PREVIEW: 0.2, BATCH: 0.05}  # of the memory; the rest is the server's
 
 
-def make_bench(data: Path, memory_mb: int = 700, pictures: Path | None = None) -> Rooms:
-    """Open or make the data folder. pictures: the folder of the demo's pictures. Raises: InputError, StorageError."""
+def make_bench(data: Path, memory_mb: int = 700, pictures: Path | None = None, address: str = "") -> Rooms:
+    """Open or make the data folder, and hold it. pictures: the folder of the demo's pictures; address: where this process
+    answers. Raises: InputError, StorageError."""
     try:
         data.mkdir(parents=True, exist_ok=True, mode=OWN_FOLDER)
         data.chmod(OWN_FOLDER)
+        hold(data, address)
         database = Database(data / "bisectum.sqlite")
         blobs = Blobs(database, data / "blobs")
     except OSError as error:
@@ -76,7 +79,7 @@ def serve(demo: bool = False, port: int | None = None, data: Path | None = None)
     if demo and not settings.demo_pictures.exists():
         raise InputError("The demo pictures are missing; run demo/make_pictures.py.", code="demo_missing")
     _refuse_taken(port)
-    rooms = make_bench(data, settings.memory_mb, settings.demo_pictures)
+    rooms = make_bench(data, settings.memory_mb, settings.demo_pictures, f"http://{HOST}:{port}/")
     log = _log_to(data)
     if demo:
         rooms.stock_room.lay_out_demo()

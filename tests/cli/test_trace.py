@@ -10,8 +10,11 @@ import sys
 from pathlib import Path
 from unittest.mock import patch
 
+import numpy as np
 import pytest
+import resvg_py
 from fastapi.testclient import TestClient
+from numpy.typing import NDArray
 from PIL import Image
 
 from bisectum.cli.main import main
@@ -195,11 +198,40 @@ def test_sheets_for_a_mat_are_files_of_their_own(tmp_path: Path, pictures: Path)
     assert len(files) == len(told["sheets"]) > len(told["layers"]) and all("mirrored" in path.name for path in files)
     assert all(read_svg(path.read_text()).width_mm == pytest.approx(304.8) for path in files)
     for mat, sentence in (("13x", "is no mat"), ("12x12", "larger mat, or split")):
-        refused = run("trace", pictures / "berth-sign.png", "-o", tmp_path / "no.svg", "--width", "480mm", "--mat", mat)
-        assert refused.returncode == 2 and sentence in refused.stderr and not (tmp_path / "no.svg").exists()
+        refused = run("trace", sign, "-o", tmp_path / f"{mat}.svg", "--width", "480mm", "--mat", mat)
+        assert refused.returncode == 2 and sentence in refused.stderr
+        assert (tmp_path / f"{mat}.svg").exists() == (mat == "12x12") and not list(tmp_path.glob(f"{mat}-sheet*"))
     for copies in ("0", "10000"):
         refused = run("trace", pictures / "berth-sign.png", "-o", tmp_path / "no.svg", "--mat", "12x12", "--copies", copies)
         assert refused.returncode == 2 and "ask for 1 to 500" in refused.stderr
+
+
+def test_every_option_acts_on_all_files_or_is_refused(tmp_path: Path, pictures: Path) -> None:
+    sign = pictures / "berth-sign.png"
+    for options in (("--copies", "3"), ("--layout", "ganged", "--split", "calm")):
+        refused = run("trace", sign, "-o", tmp_path / "no.svg", *options)
+        assert refused.returncode == 2 and refused.stderr.startswith(options[0]) and not (tmp_path / "no.svg").exists()
+    pairs = (("--reach 9", "--background keep"), ("--lap 1mm", "--build flush"), ("--hairline", "--outline"),
+             ("--perforate 3mm,2mm", "--score none"), ("--treatment dark", "--kind clip-art"))
+    for one, other in pairs:
+        refused = run("trace", sign, "-o", tmp_path / "no.svg", *one.split(), *other.split())
+        assert refused.returncode == 2 and f"{one.split()[0]} does nothing beside {other}" in refused.stderr
+    both = ("--per", "layer", "--mat", "12x12", "--hairline")
+    for name, options in (("plain", ()), ("flipped", ("--mirror",)), ("both", both)):
+        done = run("trace", sign, "-o", tmp_path / f"{name}.svg", "--width", "150mm", *options)
+        assert (done.returncode, done.stderr) == (0, "")
+    plain, flipped = (rendered(tmp_path / f"{name}.svg") for name in ("plain", "flipped"))
+    assert (np.abs(plain - flipped[:, ::-1]) > 60).mean() < 0.005 < 0.05 < (np.abs(plain - flipped) > 60).mean()
+    layers = len(read_svg((tmp_path / "plain.svg").read_text()).layers)
+    names = [path.name for path in tmp_path.glob("both-*.svg")]
+    assert sum("-sheet-" in name for name in names) == layers == sum(name.endswith("-hairline.svg") for name in names)
+    assert all(not read_svg((tmp_path / name).read_text()).layers for name in names)
+
+
+def rendered(path: Path) -> NDArray[np.int64]:
+    """As resvg paints it, (H, W, 4)."""
+    data = bytes(resvg_py.svg_to_bytes(svg_string=path.read_text(), width=600, height=600, dpi=96))
+    return np.asarray(Image.open(io.BytesIO(data)).convert("RGBA")).astype(np.int64)
 
 
 def test_endings_say_which_file_and_parts_go_beside_it(tmp_path: Path, pictures: Path) -> None:
@@ -209,7 +241,7 @@ def test_endings_say_which_file_and_parts_go_beside_it(tmp_path: Path, pictures:
         assert (tmp_path / name).read_bytes().startswith(begins)
     done = run("trace", picture, "-o", str(tmp_path / "b.svg"), "--width", "60mm", "--per", "layer", "--hairline")
     beside = sorted(path.name for path in tmp_path.glob("*-hairline.svg"))
-    assert done.returncode == 0 and len(beside) == 6 and beside[0].startswith("lighthouse-1-")
+    assert done.returncode == 0 and len(beside) == 6 and beside[0].startswith("b-1-")
     wrong = run("trace", picture, "-o", str(tmp_path / "b.abc"))
     assert wrong.returncode == 2 and ".svg" in wrong.stderr and not (tmp_path / "b.abc").exists()
 

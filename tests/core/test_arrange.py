@@ -14,6 +14,7 @@ from bisectum.core.formats.exporters import PLAIN, exporter
 from bisectum.core.formats.svg.read import read_svg
 from bisectum.core.job import MOST_ITEMS, JobDocument, new_document
 from bisectum.core.make import MakeResult, run_make
+from bisectum.core.moves import Stands
 from bisectum.core.steps.layers.edge_view import EdgeView
 from bisectum.services.fonts import SHIPPED, shipped_files
 from bisectum.services.items import NewItem, with_changes, with_new
@@ -22,6 +23,7 @@ from tests.support.drawings import painted
 DIGEST = "d" * 64
 BLUE, RED = (30, 80, 140), (190, 40, 40)
 SOURCE = Source(painted([(shapely.box(20, 20, 180, 120), BLUE), (shapely.box(60, 50, 140, 90), RED)], 200, 140), 0.5, DIGEST)
+NOWHERE = Stands({}, (0.0, 0.0), (0.0, 0.0))
 FONTS = {font.id: shipped_files(font.id) for font in SHIPPED}
 CACHE: dict[str, Any] = {}
 BOX = 80 * 50  # mm²: the blue box 160 × 100 px at half a millimetre
@@ -233,12 +235,12 @@ def test_copies_and_leaving() -> None:
     full = document.with_copies("shape-2", [{}] * (MOST_ITEMS - 3))
     assert len(full.items) == MOST_ITEMS
     with pytest.raises(SettingsError) as refused:
-        with_new(full, NewItem("shape", "One more", {}))
+        with_new(full, NewItem("shape", "One more", {}), NOWHERE)
     assert refused.value.code == "too_many_items"
 
 
 def test_words_that_are_too_many_or_none() -> None:
     for text, code in (("a" * 2000, "text_too_long"), ("  ", "text_empty")):
         with pytest.raises(SettingsError) as refused:
-            with_new(job(), NewItem("lettering", "Words", {"made": {"text": text}}))
+            with_new(job(), NewItem("lettering", "Words", {"made": {"text": text}}), NOWHERE)
         assert refused.value.code == code

@@ -10,12 +10,14 @@ import pytest
 import scipy.linalg
 from numpy.typing import NDArray
 
+from bisectum.core.raster.difference import ciede2000, cielab
 from bisectum.core.raster.din99o import din99o, lab_image, lightness_of
 from bisectum.core.steps.colours.photo.certainty import RISE, SCALES, Certainty, certainty
 from bisectum.core.steps.colours.photo.dark_lines import dark_lines
 from bisectum.core.steps.colours.photo.face_lines import face_lines
 from bisectum.core.steps.colours.photo.faces import find_faces
-from bisectum.core.steps.colours.photo.inks import _chosen, choose_inks
+from bisectum.core.steps.colours.photo.inks import LEAST_APART, _chosen, choose_inks, ink_choices
+from bisectum.core.steps.colours.photo.shades import gather_shades
 from bisectum.core.steps.colours.photo.shading import _smooth, evened
 from bisectum.core.steps.colours.photo.sides import sided
 from tests.support.strangers import shipped
@@ -135,11 +137,12 @@ def test_chosen_inks_are_nearly_the_best_that_could_be(seed: int) -> None:
     weight = rng.uniform(0, 5, 11)
     weight[3] = 0  # may not be chosen, unless it is pinned
     cost = weight[:, None] * away**2 / (1 + (away / 28) ** 2)
-    chosen = _chosen(away, weight, 4, [])
+    alone = np.eye(11, dtype=bool)
+    chosen = _chosen(away, weight, alone, 4, [])
     able = [k for k in range(11) if weight[k] > 0]
     least = min(cost[:, list(some)].min(axis=1).sum() for some in itertools.combinations(able, 4))
     assert len(set(chosen)) == 4 and 3 not in chosen and cost[:, chosen].min(axis=1).sum() <= 1.02 * least
-    assert _chosen(away, weight, 4, [3])[0] == 3
+    assert _chosen(away, weight, alone, 4, [3])[0] == 3
 
 
 def test_a_small_collar_earns_an_ink_before_a_second_shade_of_fur() -> None:
@@ -150,16 +153,43 @@ def test_a_small_collar_earns_an_ink_before_a_second_shade_of_fur() -> None:
     cv2.circle(rgb, (180, 150), 18, (25, 22, 20), -1)
     cv2.circle(rgb, (320, 150), 18, (25, 22, 20), -1)
     colour = din99o(lab_image(cv2.GaussianBlur(rgb, (0, 0), 1.0)))
-    found, everywhere = certain_of(colour), np.ones(rgb.shape[:2], bool)
-    alike = np.ones(rgb.shape[:2], np.float32)
+    shades = gather_shades(colour, rgb, certain_of(colour), np.ones(rgb.shape[:2], bool), np.ones(rgb.shape[:2], np.float32), MM)
+    shades.check()
     for count, pins in ((3, ()), (3, ((60, 160, 70),)), (2, ()), (1, ())):
-        pinned = din99o(lab_image(np.array([pins or [(0, 0, 0)]], np.uint8)))[0].astype(float)[: len(pins)]
-        inks = choose_inks(colour, found, everywhere, alike, MM, count, pinned)
+        inks = choose_inks(shades, count, np.array(pins, np.uint8).reshape(-1, 3))
         inks.check()
-        assert len(inks.looks) == count and np.allclose(inks.looks[: len(pins)], pinned)
+        assert len(inks.rgb) == count and inks.rgb[: len(pins)].tolist() == [list(pin) for pin in pins]
         if count == 3 and not pins:
-            wanted = din99o(lab_image(np.array([[(176, 140, 96), (200, 30, 40), (25, 22, 20)]], np.uint8)))[0]
-            assert all(np.sqrt(((inks.looks - one) ** 2).sum(axis=1)).min() < 8 for one in wanted)
+            wanted = cielab(np.array([(176, 140, 96), (200, 30, 40), (25, 22, 20)], np.uint8))
+            assert (ciede2000(wanted[:, None], cielab(inks.rgb)[None]).min(axis=1) < LEAST_APART).all()
+
+
+@pytest.mark.parametrize("name", ["chelsea", "camera", "coffee"])
+def test_no_two_inks_look_alike_however_many_are_asked_for(name: str) -> None:
+    rgb = np.ascontiguousarray(shipped(name)[::2, ::2, :3])
+    colour = din99o(lab_image(rgb))
+    shades = gather_shades(colour, rgb, certain_of(colour), np.ones(rgb.shape[:2], bool), np.ones(rgb.shape[:2], np.float32), MM)
+    darkest = tuple(int(own) for own in shades.rgb[shades.colours[:, 0].argmin()])
+    for count, pin in itertools.product((2, 5, 12), ((40, 60, 200), darkest)):
+        choices = ink_choices(shades, count, np.array([pin], np.uint8))
+        assert 1 <= len(choices) <= 3 and choices[0].taste == "balanced"
+        assert "large" in [choice.taste for choice in ink_choices(shades, count, np.empty((0, 3), np.uint8), "large")]
+        for choice in choices:
+            choice.check()
+            lab = cielab(np.array(choice.colours, np.uint8))
+            assert len(lab) <= count and pin in choice.colours
+            assert (ciede2000(lab[:, None], lab[None]) + 99 * np.eye(len(lab))).min() >= LEAST_APART
+
+
+@pytest.mark.parametrize("shape", [(4, 900), (900, 3), (40, 40)])
+def test_a_strip_and_a_picture_of_scraps_get_inks_too(shape: tuple[int, int]) -> None:
+    rgb = np.random.default_rng(7).integers(0, 256, (*shape, 3), dtype=np.uint8)
+    colour = din99o(lab_image(rgb))
+    mm = 0.02  # a pixel: nothing here is large enough to be cut
+    certain = certainty(colour, mm, FINE, np.full(shape, 1.7, np.float32), np.full(shape, 0.5, np.float32))
+    inks = choose_inks(gather_shades(colour, rgb, certain, np.ones(shape, bool), np.ones(shape, np.float32), mm), 3)
+    inks.check()
+    assert 1 <= len(inks.rgb) <= 3
 
 
 def test_lightness_comes_back_from_din99o() -> None:

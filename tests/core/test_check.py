@@ -5,16 +5,19 @@ Oracles: shapely's negative buffers for necks, its booleans for film on film.
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import replace
+from itertools import combinations
 from typing import Any
 
 import numpy as np
 import pytest
 import shapely
+from shapely import affinity
 
 from bisectum.core.check import CutCheck, check_make
 from bisectum.core.course import CourseSettings, Source
-from bisectum.core.errors import InputError
+from bisectum.core.errors import InputError, SettingsError
 from bisectum.core.geom.bezier import line_segments
 from bisectum.core.job import JobDocument, new_document
 from bisectum.core.make import MakeResult, run_make
@@ -218,6 +221,54 @@ def test_a_plain_svg_is_checked_like_any_other(body: str, code: str, at: tuple[f
     found = next(row for row in report["findings"] if row["code"] == code)
     if at is not None:
         assert abs(found["at_mm"][1] - at[1]) < 0.2 and (code == "narrow_neck" or abs(found["at_mm"][0] - at[0]) < 0.2)
+
+
+@pytest.mark.parametrize(("body", "told"), [
+    ('<path d="M30 5L42 42L10 19L50 19L18 42Z"/>', {"lines_cross": 5}),
+    ('<circle cx="30" cy="30" r="12"/>' * 3, {"line_twice": 2}),
+    ('<rect x="5" y="5" width="30" height="20"/><rect x="5.01" y="5.01" width="30" height="20"/>', {"line_twice": 1}),
+    ('<rect x="5" y="5" width="30" height="20"/><rect x="35" y="5" width="30" height="20"/>', {"line_twice": 1}),
+    ('<rect x="5" y="5" width="40" height="40"/><rect x="5" y="5" width="20" height="20"/>', {"line_twice": 1}),
+    ('<circle cx="30" cy="30" r="12"/><circle cx="45" cy="30" r="12"/>', {"lines_cross": 2}),
+    ('<path d="M10 10L60 12L60 11L10 13Z"/>', {"lines_cross": 1}),
+    ('<path d="M10 10C90 50 10 50 60 10L60 5L10 5Z"/>', {"lines_cross": 1}),
+    ('<path d="M0 0H40V20H60V0H100V40H60V20.5H40V40H0Z"/><path d="M80 30H99V59H80Z"/>', {"lines_cross": 2, "narrow_neck": 1}),
+    ('<circle cx="95" cy="30" r="9"/><rect x="-3" y="40" width="20" height="25"/><rect x="9" y="9" width="9" height="9"/>',
+     {"off_page": 2}),
+])
+def test_where_lines_meet_or_leave_the_page_that_alone_is_told(body: str, told: dict[str, int]) -> None:
+    report = check_file(SVG.format(f'<g fill="#f00">{body}</g>').encode(), "adhesive vinyl")
+    assert Counter(row["code"] for row in report["findings"]) == told
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_every_crossing_of_shapes_thrown_down_is_told_and_nothing_beside_it(seed: int) -> None:
+    """Oracle: shapely's intersections of the outlines. What else is told is a corner near an edge."""
+    rng = np.random.default_rng(seed)
+    boxes = [affinity.rotate(shapely.box(0, 0, *rng.uniform(15, 35, 2)), rng.uniform(0, 90)) for _ in range(3)]
+    thrown = [affinity.translate(box, *rng.uniform((5, 5), (60, 30))) for box in boxes]
+    met = [one.exterior.intersection(other.exterior) for one, other in combinations(thrown, 2)]
+    wanted = shapely.union_all([places for places in met if not places.is_empty])
+    leave = sum(not shapely.box(0, 0, 100, 60).covers(one) for one in thrown)
+    paths = "".join(f'<path d="M{"L".join(f"{x:.6f},{y:.6f}" for x, y in one.exterior.coords[:-1])}Z"/>' for one in thrown)
+    report = check_file(SVG.format(f'<g fill="#f00">{paths}</g>').encode(), "adhesive vinyl")
+    rows = report["findings"]
+    crossings = shapely.MultiPoint([row["at_mm"] for row in rows if row["code"] == "lines_cross"])
+    assert shapely.get_num_geometries(crossings) == shapely.get_num_geometries(wanted)
+    assert crossings.is_empty or crossings.hausdorff_distance(wanted) < 0.01
+    assert sum(row["code"] == "off_page" for row in rows) == leave
+    for row in rows:
+        assert row["code"] in ("lines_cross", "off_page") or wanted.distance(shapely.Point(row["at_mm"])) > row["value"]
+
+
+def test_a_page_that_is_larger_than_its_mat_is_told() -> None:
+    page = SVG.format('<circle cx="30" cy="30" r="12" fill="#f00"/>').replace('"100mm"', '"340mm"').replace('0 0 100', '0 0 340')
+    found = check_file(page.encode(), "card", "12x12")["findings"]
+    assert [(row["code"], row["value"]) for row in found] == [("larger_than_mat", 340.0)]
+    assert check_file(page.encode(), "card")["size_mm"] == {"width": 340.0, "height": 60.0}
+    assert check_file(page.encode(), "card", "12x24")["findings"] == []
+    with pytest.raises(SettingsError):
+        check_file(page.encode(), "card", "large")
 
 
 def test_a_sound_file_has_nothing_and_no_file_is_told() -> None:

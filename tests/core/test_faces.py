@@ -10,7 +10,7 @@ import pytest
 from numpy.typing import NDArray
 
 from bisectum.core.model.face import BROWS, EYES, MOUTH, Face
-from bisectum.core.raster.difference import ciede2000, cielab
+from bisectum.core.raster.din99o import lab_image
 from bisectum.core.steps.colours.photo.faces import find_faces
 from tests.support.photos import treated
 from tests.support.strangers import RGB, resized, shipped
@@ -69,40 +69,46 @@ def test_a_side_that_the_nose_hides_is_no_feature() -> None:
     assert len(face.features()) == 7 and len(Face(points, 1.0).features()) == 5
 
 
-def likeness(rgba: RGB, ring: NDArray[np.float64], fields: dict[str, Any]) -> float:
-    """How well light and dark of the result and of the picture go together within a ring, (N, 2) px: their correlation."""
+def drawn_features(rgba: RGB, face: Face, fields: dict[str, Any]) -> float:
+    """Of what is darkest in each feature of a face, the share that is drawn darker than most of the face, less the share of
+    what is lightest there."""
     label_map = next(iter(treated(rgba, fields).courses.values())).label_map
     height, width = label_map.labels.shape
     colours = np.array([(255, 255, 255), *(colour.rgb for colour in label_map.palette.colours)], np.uint8)[label_map.labels]
-    own = np.zeros((height, width), np.uint8)
-    cv2.fillPoly(own, [np.rint(ring * width / rgba.shape[1]).astype(np.int32)], 1)
     picture = cv2.resize(np.ascontiguousarray(rgba[..., :3]), (width, height), interpolation=cv2.INTER_AREA)
-    return float(np.corrcoef(cielab(colours[own > 0])[:, 0], cielab(np.asarray(picture, np.uint8)[own > 0])[:, 0])[0, 1])
+    made, wanted = (lab_image(np.asarray(own, np.uint8))[..., 0] for own in (colours, picture))
+
+    def within(ring: NDArray[np.float64]) -> NDArray[np.bool_]:
+        mask = np.zeros((height, width), np.uint8)
+        hull = cv2.convexHull(ring.astype(np.float32))[:, 0]
+        cv2.fillPoly(mask, [np.rint(hull * width / rgba.shape[1]).astype(np.int32)], 1)
+        return mask > 0
+
+    is_dark = made < np.median(made[within(face.oval)]) - 20
+    features = [(is_dark[own], wanted[own]) for own in map(within, face.features())]
+    return float(np.mean([dark[light <= np.quantile(light, 0.3)].mean() - dark[light >= np.quantile(light, 0.7)].mean()
+                          for dark, light in features]))
 
 
 def test_a_face_keeps_its_features_until_somebody_says_that_it_is_none() -> None:
     rgba = np.ascontiguousarray(shipped("astronaut")[0:300, 60:360])
     face = one_face(rgba)
-    inner = cv2.convexHull(np.concatenate(face.features()).astype(np.float32))[:, 0]
-    kept = likeness(rgba, inner, {})
+    kept = drawn_features(rgba, face, {})
     x, y = face.points.mean(axis=0) / rgba.shape[1]
-    dismissed = likeness(rgba, inner, {"not_faces": [(float(x), float(y))]})
-    beside = likeness(rgba, inner, {"not_faces": [(0.05, 0.9)]})
-    assert kept > dismissed + 0.02 and beside == kept
+    dismissed = drawn_features(rgba, face, {"not_faces": [(float(x), float(y))]})
+    beside = drawn_features(rgba, face, {"not_faces": [(0.05, 0.9)]})
+    assert kept > dismissed + 0.05 and kept > 0.6 and beside == kept
 
 
 def test_an_eye_that_was_tapped_earns_an_ink() -> None:
-    """The eyes of scikit-image's cat, put by eye; of four inks none is green until they are tapped."""
+    """The eyes of scikit-image's cat, put by eye; of four inks they have none of their own until they are tapped."""
     rgba = shipped("chelsea")
     at, across = np.array([[175.0, 117.0], [278.0, 131.0]]), 65.0
-    y, x = np.mgrid[0 : rgba.shape[0], 0 : rgba.shape[1]]
-    light = cielab(np.ascontiguousarray(rgba[..., :3]))[..., 0]
-    iris = np.median(rgba[(np.hypot(x - at[0, 0], y - at[0, 1]) < across / 2) & (light > 35), :3], axis=0)
     tapped = [{"kind": "eye", "points": [place], "width": across / rgba.shape[1]} for place in (at / rgba.shape[1]).tolist()]
 
-    def from_iris(marks: list[dict[str, Any]]) -> float:
-        palette = next(iter(treated(rgba, {"count": 4, "light_marks": marks}).courses.values())).label_map.palette
-        colours = np.array([colour.rgb for colour in palette.colours], np.uint8)
-        return float(ciede2000(cielab(colours), cielab(iris[None].astype(np.uint8))).min())
+    def share_at_iris(marks: list[dict[str, Any]]) -> float:
+        label_map = next(iter(treated(rgba, {"count": 4, "light_marks": marks}).courses.values())).label_map
+        x, y = np.rint(np.array([152.0, 117.0]) * label_map.labels.shape[1] / rgba.shape[1]).astype(int)
+        return label_map.palette.colours[label_map.labels[y, x] - 1].share
 
-    assert from_iris(tapped) < 8 < from_iris([])
+    assert share_at_iris(tapped) < 0.1 and share_at_iris([]) > 0.3

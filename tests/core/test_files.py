@@ -23,29 +23,15 @@ from scipy.interpolate import BSpline
 
 from bisectum.core.errors import ComputationError, InputError
 from bisectum.core.formats.exporters import EXPORTERS, PLAIN, export
-from bisectum.core.formats.hpgl.write import pens
 from bisectum.core.formats.lines import compare, lines_of
 from bisectum.core.formats.pdf.verify import verify_pdf
 from bisectum.core.formats.pdf.write import Picture, write_pdf
 from bisectum.core.formats.selection import Selection, selected
-from bisectum.core.model.artwork import Artwork
 from bisectum.core.model.shapes_of import polygon_of
-from bisectum.core.model.stroke import Stroke
-from tests.support.mats import artwork, letters, shape
+from tests.support.mats import folded as make
 
 Lines = list[tuple[str, NDArray[np.float64], bool]]
 """Of each line its layer or pen, its places in mm with y up, and whether it is told to close."""
-
-
-def make() -> Artwork:
-    """Letters, shapes with windows, and a fold and a pen line."""
-    flat = artwork((*shape("frame", 60, 40, (40, 30), band_mm=6), *letters("Qa8&", 14, (90, 60))),
-                   (*shape("heart", 20, 18, (40, 30)), *shape("tag", 30, 20, (110, 20), hole_mm=4)), size=(140, 80))
-    bend = np.array([[(5, 70), (25, 60), (45, 80), (65, 70)]], float)
-    level = np.array([[(5, 75), (25, 75), (45, 75), (65, 75)]], float)
-    strokes = tuple(Stroke(segments, np.array([straight]), role, role, 0.5, (5.0, 70.0))  # type: ignore[arg-type]
-                    for segments, straight, role in ((bend, False, "score"), (level, True, "draw")))
-    return replace(flat, layers=(replace(flat.layers[0], strokes=strokes), flat.layers[1]))
 
 
 def from_r12(data: bytes) -> Lines:
@@ -118,7 +104,7 @@ def test_every_line_is_where_it_was_meant(kind: str, reader: Callable[[bytes], L
         assert shapely.distance(shapely.points(own), curve).max() < bound
         assert shapely.distance(shapely.points(line.points(0.0005)), shapely.LineString(own)).max() < bound
     # A layer or pen for each layer and use, and none that two of them share.
-    assert all(len(uses) == 1 for uses in names.values()) and len(names) == len(pens(wanted)) == 4
+    assert all(len(uses) == 1 for uses in names.values()) and len(names) == 4
     area = sum(polygon_of(piece).area for layer in wanted.layers for piece in layer.pieces)
     rings = [shapely.Polygon(places) for (_, places, _), line in zip(found, meant, strict=True) if line.is_ring]
     signs = [1 if line.path.signed_area > 0 else -1 for line in meant if line.is_ring]
@@ -132,7 +118,12 @@ def test_units_and_layers_are_told() -> None:
     assert drawing.dxfversion == "AC1015" and drawing.header["$INSUNITS"] == 4 and drawing.header["$MEASUREMENT"] == 1
     assert {"1_Layer_1", "1_Layer_1_fold", "1_Layer_1_draw", "2_Layer_2"} <= {layer.dxf.name for layer in drawing.layers}
     colours = {layer.dxf.name: layer.color for layer in drawing.layers}
-    assert colours["1_Layer_1"] != colours["2_Layer_2"]
+    assert len({colours[name] for name in ("1_Layer_1", "2_Layer_2", "1_Layer_1_fold")}) == 3
+    r12 = export("dxf", make(), "x").decode("ascii").splitlines()
+    assert r12[r12.index("$INSUNITS") + 2] == "4" and r12[r12.index("$ACADVER") + 2] == "AC1009"
+    simple = read_dxf(io.StringIO("\n".join(r12)))
+    of_layer = {entity.dxf.layer: entity.dxf.color for entity in simple.modelspace()}
+    assert of_layer == {name: colours[name] for name in of_layer} and not simple.audit().has_errors
     assert export("hpgl", make(), "x").startswith(b"IN;\nSP1;") and export("dxf", make(), "x") == export("dxf", make(), "x")
 
 

@@ -98,6 +98,9 @@ def test_a_record_sent_before_its_id_was_known_is_the_same_one() -> None:
     names = [record.id for record in first.make.layers.records]
     assert [record.id for record in second.make.layers.records] == names and second.minted == first.minted
     assert second.make.layers.order == (names[2], names[1], names[0])
+    joined = [records[1], {"id": "", "anchors": [*records[2]["anchors"], *records[0]["anchors"]]}]
+    third = second.with_make_step("layers", {"records": joined})
+    assert [record.id for record in third.make.layers.records] == [names[1], names[2]]  # in the place of the one it was joined to
 
 
 @pytest.mark.parametrize("build", ["auto", "whole", "lapped", "flush", "stacked"])

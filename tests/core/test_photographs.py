@@ -21,7 +21,7 @@ from bisectum.core.raster.din99o import lab_image
 from bisectum.core.raster.sharpness import edge_blur
 from bisectum.core.raster.thresholds import best_by_error, by_area, evenly
 from bisectum.core.steps.colours.clusters import cluster
-from bisectum.core.steps.colours.photo.areas import merged
+from bisectum.core.steps.colours.photo.areas import ANY, Least, merged
 from bisectum.core.steps.colours.photo.bridges import bridges
 from bisectum.core.steps.colours.photo.dynamics import highest, settled
 from bisectum.core.steps.colours.photo.exchange import exchanged
@@ -116,18 +116,28 @@ def test_what_is_worth_less_than_its_border_goes_and_strong_spots_stay() -> None
     labels[faint], labels[strong] = 2, 3
     against = np.stack([np.where(strong, 0.8, np.where(faint, 0.004, 0.0)), np.where(strong, 0.8, np.where(faint, 0.0, 0.004)),
                         np.where(strong, 0.0, 0.8)]).astype(np.float32)
-    tidy, gone = merged(labels, against, 0.2, 0.0)
+    tidy, gone = merged(labels, against, 0.2, ANY)
     assert gone == 1 and (tidy[faint] == 1).all() and (tidy[strong] == 3).all()
-    assert merged(labels, against, 0.2, 100.0)[0].max() == 1  # smaller than the smallest piece
+    assert merged(labels, against, 0.2, Least(100.0))[0].max() == 1  # smaller than the smallest piece
 
 
 def test_merging_leaves_no_small_area() -> None:
     rng = np.random.default_rng(5)
     labels = rng.integers(0, 4, (60, 70)).astype(np.uint8)
-    tidy, _ = merged(labels, rng.random((3, 60, 70)).astype(np.float32), 1.0, 40.0, 0.0)
+    tidy, _ = merged(labels, rng.random((3, 60, 70)).astype(np.float32), 1.0, Least(40.0), 0.0)
     for label in range(4):
         _, _, stats, _ = cv2.connectedComponentsWithStats((tidy == label).astype(np.uint8), connectivity=8)
         assert (stats[1:, cv2.CC_STAT_AREA] >= 40).all()
+
+
+def test_an_area_may_be_smaller_where_small_things_tell() -> None:
+    labels = np.ones((40, 80), np.uint8)
+    labels[18:22, 18:22] = labels[18:22, 58:62] = 2
+    counted = np.ones((40, 80), np.float32)
+    counted[:, :40] = 4
+    against = np.where(labels == np.array([1, 2])[:, None, None], 0.0, 1.0).astype(np.float32)
+    tidy, gone = merged(labels, against, 1.0, Least(50.0, counted))
+    assert gone == 1 and (tidy[:, :40] == labels[:, :40]).all() and (tidy[:, 40:] == 1).all()
 
 
 def test_thin_parts_are_widened_where_they_tell_and_go_where_not() -> None:
@@ -225,14 +235,14 @@ def test_a_photograph_becomes_what_can_be_cut(name: str, treatment: str) -> None
 
 @pytest.mark.parametrize("number", [3, 42, 77])
 def test_a_face_of_a_few_pixels_is_still_a_face(number: int) -> None:
-    """What is blurred over millimetres at this size is no texture: 25 pixels across 150 mm."""
+    """What is blurred over millimetres at this size is no texture: 25 pixels across 150 mm. Few greys are far enough apart."""
     rgba = face(number)
     label_map = next(iter(treated(rgba, {}).courses.values())).label_map
     light = lab_image(np.array([[(255, 255, 255), *(colour.rgb for colour in label_map.palette.colours)]], np.uint8))[0, :, 0]
     height, width = label_map.labels.shape
     picture = cv2.resize(lab_image(rgba[..., :3].copy())[..., 0], (width, height), interpolation=cv2.INTER_CUBIC)
     features = [(one - cv2.GaussianBlur(one, (0, 0), width / 12)).ravel() for one in (light[label_map.labels], picture)]
-    assert np.corrcoef(features)[0, 1] > 0.76
+    assert np.corrcoef(features)[0, 1] > 0.72
 
 
 def test_tones_are_parted_where_one_says_and_left_to_the_cloth() -> None:

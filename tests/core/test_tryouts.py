@@ -51,7 +51,7 @@ def test_work_is_counted_from_what_is_cut() -> None:
     assert work.minutes * 60 == pytest.approx(artwork.cut_length / 25 + 0.4 * rings + 2 * rings + 0.01 * artwork.cut_length)
 
 
-@pytest.mark.parametrize("recipe", [*for_photograph(), *for_drawing(5)], ids=lambda recipe: recipe.code)
+@pytest.mark.parametrize("recipe", [*for_photograph("scene"), *for_drawing(5)], ids=lambda recipe: recipe.code)
 def test_every_recipe_is_a_course_that_can_be_taken(recipe: Recipe) -> None:
     marks = {"spots": ({"x": 0.5, "y": 0.5},)}
     course = CourseSettings.model_validate({"colours": marks | {"thresholds": (20.0, 50.0), "treatment": "lightness"}})
@@ -74,12 +74,15 @@ def test_of_a_speckled_picture_the_outline_is_tried_first() -> None:
 
 
 def test_photographs_and_drawings_are_tried_in_ways_of_their_own() -> None:
-    photo = np.ascontiguousarray(shipped("coffee")[::3, ::3])
+    photo = np.ascontiguousarray(shipped("gravel")[::3, ::3])
     drawing = shapes_drawn()
     cache: dict[str, object] = {}
     course = CourseSettings()
     codes = [recipe.code for recipe in recipes_of(source_of(photo), course, cache, like_this=False)]
     assert len(codes) >= 9 and codes[0] == "tones" and "dark" in codes
+    for name, why in (("astronaut", "faces"), ("flower", "subject"), ("gravel", "scene")):
+        first = recipes_of(Source(shipped(name), 0.2, f"{len(name):064x}"), course, {}, like_this=False)[0]
+        assert (first.why, first.code) == (why, "tones" if why == "scene" else "colours_drawn")
     other = Source(drawing, 0.2, "2" * 64)
     assert next(recipe.code for recipe in recipes_of(other, course, cache, like_this=False)) == "as_found"
     assert "finer" in [recipe.code for recipe in recipes_of(source_of(photo), course, cache, like_this=True)]
@@ -89,7 +92,7 @@ def test_a_try_out_tells_what_the_full_result_will_be() -> None:
     source, cache = source_of(np.ascontiguousarray(shipped("coffee"))), {}
     course = CourseSettings.model_validate({"picture": {"width_mm": 150}, "background": {"mode": "keep"}})
     found = {recipe.code: try_out(source, recipe.treatment.on(course), cache)
-             for recipe in for_photograph() if recipe.code in ("colours", "dark", "two_tones", "stencil")}
+             for recipe in for_photograph("scene") if recipe.code in ("colours", "dark", "two_tones", "stencil")}
     for made in found.values():
         made.artwork.check()
         assert made.artwork.width == pytest.approx(150, abs=0.01)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Mapping
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -12,6 +14,8 @@ import pytest
 from bisectum.core.course import CourseSettings, StepName
 from bisectum.core.errors import Cancelled, InputError, NotFoundError, PictureError, SettingsError
 from bisectum.core.formats.svg.read import read_svg
+from bisectum.core.job import JobDocument
+from bisectum.core.moves import Move, Stands, brought_to
 from bisectum.services.bench import Bench, Edits, NewJob
 from bisectum.services.demo import JOBS, lay_out
 from bisectum.services.export import Wanted
@@ -64,6 +68,39 @@ def test_two_askers_share_one_run(bench: Bench, monkeypatch: pytest.MonkeyPatch)
     assert len({result.key for result in shown}) == 1
     assert orders == [f"job-{job.id}"]
     assert full(bench, job.id) is shown[0]
+
+
+def test_two_tabs_may_ask_about_sheets_pieces_and_the_cutter_at_once(bench: Bench) -> None:
+    """The same question is answered once for both, another sheet besides; and all of it can be stopped."""
+    job = bench.new_job(grain(4, 120), "grain.png")
+    full(bench, job.id)
+    asks: list[Callable[[], Future[Any]]] = [
+        lambda: bench.results.sheets(job), lambda: bench.results.check(job), lambda: bench.results.cut(job, "", 0),
+        lambda: bench.results.pieces(job.id, job.document, ITEM)]
+    asked = [(ask(), ask()) for ask in asks]
+    other = bench.results.cut(job, "", 1)
+    for one, two in asked:
+        assert one is two and one.result(60) is not None
+    assert not isinstance(other.exception(60), Cancelled)
+    changed = bench.change_make(job.id, job.revision, "layers", Edits({"build": "flush"}))
+    waits = bench.results.sheets(changed), bench.results.cut(changed, "", 0)
+    bench.results.stop(job.id)
+    assert all(isinstance(one.exception(30), Cancelled) for one in waits)
+    assert bench.results.sheets(changed).result(60).sheets
+
+
+def test_a_move_waits_for_work_that_another_tab_replaces_or_stops(bench: Bench) -> None:
+    job = bench.new_job(grain(5, 420), "grain.png")
+    with ThreadPoolExecutor(1) as pool:
+        def wide(_: JobDocument, stands: Stands) -> Mapping[str, Move]:
+            return brought_to(stands, ITEM, width=90.0)
+
+        asked = pool.submit(bench.move_items, job.id, job.revision, wide, "sized")
+        bench.results.stop(job.id)
+        change(bench, bench.job(job.id), "lines", {"closeness_mm": 0.3})
+        done = asked.result(90)
+    assert done.document.picture(ITEM).course.picture.width_mm == 90.0
+    assert done.document.picture(ITEM).course.lines.closeness_mm == 0.3
 
 
 def test_stopped_work_can_be_taken_up_again(bench: Bench) -> None:

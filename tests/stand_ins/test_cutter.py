@@ -5,13 +5,18 @@ Oracles: the tractrix in closed form (C. Huygens, 1692), trapezoidal moves worke
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
 
 from bisectum.core.errors import InputError
 from bisectum.core.formats.exporters import export
+from bisectum.core.formats.selection import Selection, selected
+from bisectum.core.formats.uses import FOLD_COLOUR
 from bisectum.core.model.shapes_of import polygon_of
+from bisectum.core.raster.colour import rgb_of
 from bisectum.core.steps.sheets.marks import register_marks
 from bisectum.core.steps.sheets.settings import SheetsSettings
 from bisectum.services.cut import _points, off_the_print
@@ -23,7 +28,7 @@ from bisectum.stand_ins.cutter.motion import BEND_MM, seconds_of
 from bisectum.stand_ins.cutter.order import in_order, joined
 from bisectum.stand_ins.cutter.reading import ToolLine, tool_lines
 from bisectum.stand_ins.printer.printer import printed
-from tests.support.mats import artwork, letters, shape
+from tests.support.mats import artwork, folded, letters, shape
 
 VINYL = MACHINES["adhesive vinyl"]
 
@@ -118,6 +123,22 @@ def test_what_comes_free_of_a_file_is_what_was_meant(kind: str) -> None:
     assert done.cut_mm == pytest.approx(sum(ring.length for ring in rings) + VINYL.overcut * len(rings), rel=2e-3)
 
 
+def test_each_kind_of_file_is_cut_folded_and_drawn_alike() -> None:
+    """Also where a layer has the colour that folds have."""
+    own = folded()
+    own = replace(own, layers=(replace(own.layers[0], rgb=rgb_of(FOLD_COLOUR)), own.layers[1]))
+    done = [cut(export(kind, own, "Sheet"), VINYL, own.height) for kind in ("svg", "dxf", "dxfcurves", "hpgl")]
+    done.append(cut(export("svg", selected(own, Selection("hairline")), "Sheet"), VINYL, own.height))
+    for one in done:
+        ways = {move.kind: move for move in one.moves if move.kind in ("score", "draw")}
+        for role, length in (("score", own.layers[0].strokes[0].path.length), ("draw", 60.0)):
+            assert ways[role].length == pytest.approx(length, rel=2e-3)
+            assert sum(move.kind == role for move in one.moves) == 1
+        assert len(one.pieces) == len(done[0].pieces)
+        assert sorted(piece.shape.area for piece in one.pieces) == pytest.approx(
+            sorted(piece.shape.area for piece in done[0].pieces), rel=2e-3)
+
+
 def test_a_line_that_does_not_close_frees_nothing_and_an_island_is_a_piece() -> None:
     open_square = ToolLine(square(20).points[:-1], False, "blade")
     meant = [shapely.box(0, 0, 20, 20)]
@@ -129,6 +150,16 @@ def test_a_line_that_does_not_close_frees_nothing_and_an_island_is_a_piece() -> 
     assert [one.code for one in moved] == ["off"] and farthest == pytest.approx(0.1, abs=2e-3)
     extra, _ = differences(nested.freed, [shapely.box(0, 0, 40, 40) - shapely.box(10, 10, 30, 30)])
     assert [one.code for one in extra] == ["not_meant"]
+
+
+@pytest.mark.parametrize("off", [0.0, 0.01])
+@pytest.mark.parametrize("style", ['fill="#f00"', 'fill="none" stroke="#f00"'])
+def test_a_square_that_is_cut_twice_frees_one_piece(style: str, off: float) -> None:
+    body = f'<g {style}><rect x="10" y="10" width="30" height="30"/><rect x="{10 + off}" y="10" width="30" height="30"/></g>'
+    head = '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60">'
+    done = cut(f"{head}{body}</svg>".encode(), VINYL)
+    assert [(one.kind, round(one.shape.area)) for one in done.freed] == [("piece", 900)]
+    assert done.cut_mm == pytest.approx(2 * (120 + VINYL.overcut), rel=1e-2)
 
 
 def test_a_blade_that_turns_far_from_its_tip_and_is_not_led_round_corners_is_told() -> None:

@@ -24,9 +24,10 @@ from hypothesis import strategies as st
 from sqlalchemy import event
 
 from bisectum.core.course import CourseSettings
-from bisectum.core.errors import ConflictError, DocumentError, NotFoundError, StorageError
+from bisectum.core.errors import ConflictError, DocumentError, InputError, NotFoundError, StorageError
 from bisectum.core.job import JobDocument, new_document
 from bisectum.core.steps.background.settings import Touch
+from bisectum.main import make_bench
 from bisectum.services.bundle import Packed, packed
 from bisectum.store.blobs import Blobs
 from bisectum.store.database import Database, alembic_config
@@ -330,8 +331,8 @@ def test_a_data_folder_of_the_first_version_is_brought_forward(tmp_path: Path) -
     assert shelf["Pot"].readable and not shelf["Lost"].readable
     with pytest.raises(DocumentError):
         jobs.get(2)
-    data = packed([Packed(jobs.raw(2))], Blobs(Database(path), tmp_path / "blobs"), {})
-    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+    packed([Packed(jobs.raw(2))], Blobs(Database(path), tmp_path / "blobs"), {}, file := io.BytesIO())
+    with zipfile.ZipFile(file) as archive:
         assert json.loads(archive.read("job.json")) == {"version": 1, "name": "Lost"}
 
 
@@ -379,3 +380,27 @@ def test_a_full_disk_is_told_and_leaves_nothing_half(database: Database, tmp_pat
         for number in range(200):
             jobs.create([DOCUMENT.renamed("x" * 70 + str(number))], "brought_in", [{}])
     assert refused.value.code == "disk_full"
+
+
+# One server at a time
+
+HOLDER = """import sys, time
+from pathlib import Path
+from bisectum.main import make_bench
+make_bench(Path(sys.argv[1]), address="http://127.0.0.1:8765/")
+print("held", flush=True)
+time.sleep(60)
+"""
+
+
+def test_a_folder_in_use_is_refused_with_the_address_and_free_when_its_process_dies(tmp_path: Path) -> None:
+    holder = subprocess.Popen([sys.executable, "-c", HOLDER, str(tmp_path)], stdout=subprocess.PIPE, text=True)
+    try:
+        assert holder.stdout is not None and holder.stdout.readline() == "held\n"
+        with pytest.raises(InputError, match=r"http://127\.0\.0\.1:8765/") as refused:
+            make_bench(tmp_path)
+        assert refused.value.code == "folder_in_use"
+    finally:
+        holder.kill()
+        holder.wait()
+    make_bench(tmp_path).bench.results.close()

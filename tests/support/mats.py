@@ -22,6 +22,7 @@ from bisectum.core.model.outlined import pieces_of_faces
 from bisectum.core.model.shapes_of import moved as put
 from bisectum.core.model.shapes_of import shape_of
 from bisectum.core.model.sheet import SheetPlan
+from bisectum.core.model.stroke import Stroke
 from bisectum.core.steps.sheets.nest import Layouts
 from bisectum.core.steps.sheets.settings import SheetsSettings
 from bisectum.core.steps.sheets.step import Desk, lay_out
@@ -70,6 +71,17 @@ def artwork(*layers: tuple[Piece, ...], size: tuple[float, float] = (200, 150), 
     found = replace(Artwork(made, *size, "whole"), **more)
     found.check()
     return found
+
+
+def folded() -> Artwork:
+    """Letters, shapes with windows, and a fold and a pen line."""
+    flat = artwork((*shape("frame", 60, 40, (40, 30), band_mm=6), *letters("Qa8&", 14, (90, 60))),
+                   (*shape("heart", 20, 18, (40, 30)), *shape("tag", 30, 20, (110, 20), hole_mm=4)), size=(140, 80))
+    bend = np.array([[(5, 70), (25, 60), (45, 80), (65, 70)]], float)
+    level = np.array([[(5, 75), (25, 75), (45, 75), (65, 75)]], float)
+    strokes = tuple(Stroke(segments, np.array([straight]), role, role, 0.5, (5.0, 70.0))  # type: ignore[arg-type]
+                    for segments, straight, role in ((bend, False, "score"), (level, True, "draw")))
+    return replace(flat, layers=(replace(flat.layers[0], strokes=strokes), flat.layers[1]))
 
 
 def fitted(*layers: tuple[Piece, ...]) -> Artwork:

@@ -1,14 +1,17 @@
 from __future__ import annotations
 
+import shutil
 import socket
 import subprocess
 import sys
 import time
 import urllib.request
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
+from PIL import Image
 from playwright.sync_api import Browser, Page, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
@@ -53,12 +56,33 @@ class Server:
         self.process.wait()
 
 
-@pytest.fixture(scope="module")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    server = Server(tmp_path_factory.mktemp("walk"))
+@contextmanager
+def serving(data: Path) -> Iterator[Server]:
+    server = Server(data)
     yield server
     server.process.terminate()
     server.process.wait()
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """One for all walks of a process, whose shelf fills."""
+    with serving(tmp_path_factory.mktemp("walk")) as server:
+        yield server
+
+
+@pytest.fixture(scope="session")
+def pictures(pictures: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo's pictures, photographs with a quarter of their pixels: walks are about presses. One takes them at full size."""
+    folder = tmp_path_factory.mktemp("pictures")
+    for path in pictures.iterdir():
+        with Image.open(path) as picture:
+            dpi = picture.info.get("dpi", (96, 96))
+            if path.name in ("kettle.jpg", "dog.jpg"):
+                picture.reduce(2).save(folder / path.name, quality=92, dpi=(dpi[0] / 2, dpi[1] / 2))
+            else:
+                shutil.copy(path, folder)
+    return folder
 
 
 @pytest.fixture(scope="session")

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from bisectum.core.formats.svg.read import read_svg
 from tests.support.strangers import shipped
 from tests.walks.conftest import Server
 from tests.walks.test_several import becomes, history, kept
-from tests.walks.test_walk import bring, build_as, set_number, step, wait_ready
+from tests.walks.test_walk import bring, build_as, set_number, step, unfold, wait_ready
 
 
 def result(page: Page) -> dict[str, Any]:
@@ -142,6 +143,8 @@ def test_cropped_in_a_heart_nostrils_and_a_drawn_line(page: Page, pictures: Path
     choose(page, "What it does", "is cut out of what lies below")
     page.get_by_role("button", name="Duplicate").click()
     becomes(page, lambda: len(kept(page)["document"]["items"]) == 4)
+    rows = page.get_by_role("list", name="Items, the topmost first").get_by_role("listitem")
+    expect(rows.nth(0)).to_have_class(re.compile("picked"))  # what is done next is done to the copy
 
     # A line drawn by hand, one of its nodes moved.
     page.get_by_role("group", name="Bring in").get_by_role("button", name="Draw").click()
@@ -163,6 +166,37 @@ def test_cropped_in_a_heart_nostrils_and_a_drawn_line(page: Page, pictures: Path
     becomes(page, lambda: kept(page)["document"]["items"][4]["made"]["nodes"][0]["y"] > node["y"] + 1)
     expect(page.get_by_role("button", name="Undo: A node of Drawn line")).to_be_enabled()
     read_svg(download(page, tmp_path))
+
+
+def test_numbers_and_presses_quicker_than_the_server_all_hold(page: Page, pictures: Path, server: Server) -> None:
+    bring(page, pictures / "lighthouse.png")
+    wait_ready(page)
+    step(page, "Arrange")
+    add(page, "Lettering")
+    unfold(page, "Place and size")
+
+    def late(route: Route) -> None:
+        page.wait_for_timeout(1500)
+        route.continue_()
+
+    page.route(re.compile("/items/moved$"), late)
+    for label, value in (("Height", "9"), ("Middle, across", "60"), ("Middle, down", "41")):
+        page.get_by_label(label, exact=True).last.fill(value)
+        page.keyboard.press("Tab")
+    becomes(page, lambda: kept(page)["undo"]["values"].get("did") == "moved" and len(history(page)) == 5)
+    words = result(page)["items"][1]
+    left, top, right, bottom = words["box"]
+    assert words["size"][1] == pytest.approx(9, abs=1e-3)
+    assert ((left + right) / 2, (top + bottom) / 2) == (pytest.approx(60, abs=1e-3), pytest.approx(41, abs=1e-3))
+    for side in ("bottom edges", "middles across"):
+        page.get_by_role("button", name=side).click()
+    for _ in range(3):
+        page.locator("section.stage > canvas").press("ArrowUp")
+    becomes(page, lambda: len(history(page)) == 10)
+    made = result(page)
+    left, top, right, bottom = made["items"][1]["box"]
+    assert bottom == pytest.approx(made["height_mm"] - 1.5, abs=1e-3)
+    assert (left + right) / 2 == pytest.approx(made["width_mm"] / 2, abs=1e-3)
 
 
 def test_two_pictures_are_brought_to_one_line(page: Page, pictures: Path, server: Server) -> None:

@@ -105,7 +105,7 @@ def test_two_pictures_in_one_job_each_with_its_own_course(page: Page, pictures: 
     expect(page.get_by_role("list", name="Items, the topmost first").get_by_role("listitem")).to_have_count(2)
     wait_ready(page)
     page.get_by_role("link", name="Back to the shelf").click()
-    expect(page.get_by_text(re.compile("2 pictures"))).to_be_visible()
+    expect(page.get_by_text(re.compile("2 pictures")).first).to_be_visible()
 
 
 def test_several_pictures_dropped_at_once_become_one_job(page: Page, pictures: Path) -> None:

@@ -235,6 +235,8 @@ def test_a_sign_larger_than_its_mat_is_split_and_marked(page: Page, pictures: Pa
     to_sheets(page, layers)
     expect(page.get_by_text("does not fit on “12 × 12 in mat”")).to_be_visible()
     expect(page.get_by_role("button", name=re.compile("^Size it to [0-9]"))).to_be_visible()
+    expect(page.get_by_role("button", name="Download all sheets")).to_be_disabled()  # and why is said beside it
+    expect(page.get_by_text(re.compile("^Not yet: on sheet 1, .* sticks out beyond the usable area"))).to_be_visible()
     page.get_by_role("button", name="Calmest way").click()
     expect(page.get_by_role("list", name="Sheets").get_by_role("listitem").nth(layers)).to_be_visible(timeout=40_000)
     page.wait_for_timeout(500)

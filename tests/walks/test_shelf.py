@@ -4,21 +4,20 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.walks.conftest import Server
+from tests.walks.conftest import Server, serving
 from tests.walks.test_walk import bring, set_number, step, wait_ready
 
 
 @pytest.fixture(scope="module")
-def server(tmp_path_factory: pytest.TempPathFactory):  # type: ignore[no-untyped-def]
-    server = Server(tmp_path_factory.mktemp("shelf"))
-    yield server
-    server.process.terminate()
-    server.process.wait()
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    with serving(tmp_path_factory.mktemp("shelf")) as server:
+        yield server
 
 
 def card(page: Page, name: str) -> Locator:

@@ -115,5 +115,6 @@ def test_the_build_sheet_says_what_is_cut_of_what(client: TestClient, badge: byt
     page = client.get(f"/api/jobs/{job['id']}/build-sheet/pages/1")
     assert Image.open(io.BytesIO(page.content)).size[0] > 800 and int(page.headers["x-pages"]) >= 1
     bundle = client.get(f"/api/jobs/{job['id']}/bundle").content
-    found = opened(bundle)
-    assert found.jobs[0][0].model_dump(mode="json") == job["document"] and list(found.files.values()) == [badge]
+    with opened(io.BytesIO(bundle)) as found:
+        assert found.jobs[0][0].model_dump(mode="json") == job["document"]
+        assert [found.read(place) for place in found.files.values()] == [badge]

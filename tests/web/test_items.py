@@ -37,10 +37,9 @@ def result_of(client: TestClient, job: dict) -> dict:
 def test_lettering_comes_moves_and_goes(client: TestClient, badge: bytes) -> None:
     job = bring(client, badge)
     before = result_of(client, job)
-    middle = [(before["items"][0]["box"][k] + before["items"][0]["box"][k + 2]) / 2 for k in (0, 1)]
-    places = {"picture-1": {"x_mm": middle[0], "y_mm": middle[1]}}
-    job = add(client, job, "lettering", NAME, places=places)
-    assert job["document"]["items"][0]["place"]["x_mm"] == pytest.approx(middle[0])
+    middle = (before["items"][0]["box"][0] + before["items"][0]["box"][2]) / 2
+    job = add(client, job, "lettering", NAME)
+    assert job["document"]["items"][0]["place"]["x_mm"] == pytest.approx(middle + before["origin"][0], abs=1e-3)
     first = result_of(client, job)
     name = first["items"][1]
     assert name["outline"].startswith("M") and name["facts"] is None and name["colour"] == "#123456"
@@ -67,7 +66,7 @@ def test_shapes_strokes_borders_and_copies(client: TestClient, badge: bytes) -> 
     job = add(client, job, "border", {"made": {"distance_mm": 2}})
     assert job["document"]["items"][0]["kind"] == "border"
     answer = client.post(f"/api/jobs/{job['id']}/items/shape-2/copies",
-                         json={"revision": job["revision"], "places": [{"x_mm": 50}, {"x_mm": 100}]})
+                         json={"revision": job["revision"], "moves": [{"dx": 50}, {"dx": 100}]})
     assert answer.status_code == 201 and answer.json()["undo"]["values"] == {"name": "Shape", "count": 2}
     assert len(result_of(client, answer.json())["items"]) == 6
     resized = client.put(f"/api/jobs/{job['id']}/size", json={"revision": answer.json()["revision"], "width_mm": 300})
@@ -114,7 +113,7 @@ def test_what_cannot_be_leaves_the_job_as_it_was(client: TestClient, badge: byte
     dot = {"revision": job["revision"], "kind": "drawn", "name": "X", "stroke": [[1, 1], [1.01, 1]], "mm_per_px": 0.1}
     assert client.post(f"/api/jobs/{job['id']}/made", json=dot).json()["code"] == "stroke_too_short"
     assert client.get(f"/api/jobs/{job['id']}").json()["revision"] == job["revision"]
-    far = add(client, job, "shape", {"place": {"x_mm": 15_000, "y_mm": -15_000}}, places={"picture-1": {"x_mm": 60, "y_mm": 60}})
+    far = add(client, job, "shape", {"place": {"x_mm": 15_000, "y_mm": -15_000}})
     assert result_of(client, far)["width_mm"] > 14_000
     whole = {"width_mm": 2000, "height_mm": 2000, "form": "rectangle"}
     gone = put(client, far, "part", shape_2={"part": {"kind": "cuts"}, "place": {"x_mm": 60, "y_mm": 60}, "made": whole})
@@ -136,3 +135,14 @@ def test_a_vector_file_comes_into_a_job_and_starts_none(client: TestClient, pict
     assert [item["kind"] for item in after["document"]["items"]] == ["picture", "lines"]
     shown = result_of(client, job)
     assert shown["items"][1]["open_lines"] == 1 and [len(layer["strokes"]) for layer in shown["layers"]].count(1) == 1
+
+
+def test_items_come_in_and_are_placed_though_nothing_is_left_to_cut(client: TestClient, badge: bytes) -> None:
+    """What was there before is taken away whole; the way back is to bring something in, or to move what takes it away."""
+    job = add(client, bring(client, badge), "shape", {"made": {"form": "rectangle", "width_mm": 2000, "height_mm": 2000}})
+    gone = put(client, job, "part", shape_2={"part": {"kind": "cuts"}})
+    assert client.get(f"/api/jobs/{job['id']}/result").json()["code"] == "all_taken_away"
+    placed = add(client, gone, "lettering", {"made": {"text": "Quay"}})
+    assert result_of(client, placed)["layers"] and placed["document"]["items"][2]["made"]["capital_mm"] > 0
+    moved = put(client, move(client, placed, "undo"), "mirrored", shape_2={"place": {"mirrored": True, "x_mm": 9000}})
+    assert result_of(client, moved)["layers"]

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import io
 import json
+import tracemalloc
 import zipfile
+import zlib
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
@@ -94,6 +97,27 @@ def test_a_whole_shelf_goes_and_comes(client: TestClient, badge: bytes) -> None:
     assert len(back(client, data).json()) == 3
     every = client.get("/api/shelf/bundle")
     assert every.status_code == 200 and "bisectum-shelf" in every.headers["content-disposition"]
+
+
+def weighty(badge: bytes, weight: int, seed: int) -> bytes:
+    """The same picture in a file that is so much heavier: with a chunk that no reader looks at (PNG 1.2, W3C, chapter 3.3)."""
+    own = np.random.default_rng(seed).bytes(weight)
+    chunk = b"prVt" + own
+    return badge[:-12] + weight.to_bytes(4, "big") + chunk + zlib.crc32(chunk).to_bytes(4, "big") + badge[-12:]
+
+
+def test_a_heavy_shelf_goes_and_comes_with_one_picture_in_memory_at_a_time(rooms: Rooms, badge: bytes) -> None:
+    bench, shelf, weight = rooms.bench, rooms.shelf, 12_000_000
+    ids = [bench.new_job(weighty(badge, weight, seed), "heavy.png").id for seed in range(8)]
+    tracemalloc.start()
+    try:
+        with shelf.take_out(ids)[1] as file:
+            came = shelf.bring_back(file)
+        _, most = tracemalloc.get_traced_memory()
+    finally:
+        tracemalloc.stop()
+    assert len(came) == len(ids) and most < 4 * weight
+    assert [job.document.items[0].source for job in came] == [bench.job(one).document.items[0].source for one in ids]
 
 
 def rewritten(data: bytes, change: Callable[[dict[str, bytes]], None]) -> bytes:

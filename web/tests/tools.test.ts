@@ -175,14 +175,15 @@ describe("the palette", () => {
 
   it("lights a colour up, unpins it, and gives a second layer of one colour its own key", async () => {
     const view = lay();
+    const edit = vi.spyOn(useJob(), "edit").mockResolvedValue();
     await view.findAll("li")[0]?.trigger("pointerenter");
     expect(useStage().lit).toEqual([1, 2, 3]);
     await view.findAll(".chip")[0]?.trigger("click");
     await view.findAll("button").find((button) => button.text() === "Unpin")?.trigger("click");
-    expect(view.emitted("settle")?.[0]).toEqual([{ pins: [] }]);
+    expect(edit).toHaveBeenCalledWith("colours", { take_out: { pins: [0] } });
     await view.findAll(".chip")[2]?.trigger("click");
     await view.findAll("button").find((button) => button.text() === "See-through")?.trigger("click");
-    expect(view.emitted("settle")?.[1]?.[0]).toMatchObject({ palette_changes: [{ kind: "clear", colour: "#445566-2" }] });
+    expect(view.emitted("settle")?.[0]?.[0]).toMatchObject({ palette_changes: [{ kind: "clear", colour: "#445566-2" }] });
     view.unmount();
     expect(useStage().lit).toBeNull();
   });

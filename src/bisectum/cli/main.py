@@ -13,6 +13,7 @@ import typer
 
 from bisectum.cli import ready
 from bisectum.cli.sentence import one_sentence
+from bisectum.cli.together import refuse_ruled_out
 from bisectum.core.errors import SettingsError
 from bisectum.services.networks import hand_in_networks
 
@@ -113,6 +114,7 @@ BackgroundOption = Annotated[str, typer.Option(help="auto, border, subject, keep
 
 @app.command()
 def trace(
+    context: typer.Context,
     picture: Annotated[Path, typer.Argument(help="The picture: PNG, JPEG, HEIC, WebP, GIF, BMP, TIFF or AVIF.")],
     out: Annotated[Path, typer.Option("-o", "--out", help="Where the file goes: .svg, .dxf, .plt, .pdf or .png.")],
     kind: Annotated[Kind, typer.Option(help="Kind of picture.")] = Kind.auto,
@@ -141,8 +143,8 @@ def trace(
     thicken: Annotated[str | None, typer.Option(help="What is thinner is made so wide, such as 0.8mm.")] = None,
     bridge: Annotated[str | None, typer.Option(help="Width of bridges that tie all pieces together, such as 1.5mm.")] = None,
     mat: Annotated[str | None, typer.Option(help="Sheets, a file each, for 12x12, 12x24, A4, A3, roll-457 or 320x450mm.")] = None,
-    layout: Annotated[Layout, typer.Option(help="Layers at the same place, or all of a stock close together.")] = Layout.in_place,
-    copies: Annotated[int, typer.Option(help="How often it is cut.")] = 1,
+    layout: Annotated[Layout | None, typer.Option(help="Layers at the same place, or all of a stock close together.")] = None,
+    copies: Annotated[int, typer.Option(help="How often it lies on the sheets.")] = 1,
     mirror: Annotated[bool, typer.Option("--mirror", help="Mirrored: for the back of glass, for heat transfer.")] = False,
     split: Annotated[Split, typer.Option(help="Split what is larger than the mat.")] = Split.none,
     per: Annotated[Per, typer.Option(help="Further files beside it: one for each layer, or for each sheet.")] = Per.make,
@@ -154,9 +156,9 @@ def trace(
     from bisectum.core.course import CourseSettings
     from bisectum.core.job import MakeSettings
     from bisectum.services.files import read_file
-    from bisectum.services.trace import trace as trace_picture
-
+    from bisectum.services.trace import trace as traced
     with one_sentence():
+        refuse_ruled_out(context)
         data = read_file(picture)
         settings = CourseSettings.model_validate({
             "picture": {"width_mm": _length(width) or None, "measured": page.value, "crop": _crop(crop, data)},
@@ -167,11 +169,10 @@ def trace(
                        "thinnest_mm": _length(thinnest), "fill": fill.value, "keep": keep.value, "join_mm": _length(join),
                        "thicken_mm": _length(thicken), "bridge_mm": _length(bridge)},
         })
-        layers = {"build": build.value, "lap_mm": _length(lap)} | _perforation(perforate)
-        make = MakeSettings.model_validate({"layers": layers, "sheets": _sheets(mat, layout, copies, mirror, split)})
-        wanted = _wanted(out, per, hairline, outline)
-        traced = trace_picture(data, picture.stem, settings, make, _drawer(stocks), mat is not None or per == Per.sheet, wanted)
-        _write(traced, out, report)
+        make = MakeSettings.model_validate({"layers": {"build": build.value, "lap_mm": _length(lap)} | _perforation(perforate),
+                                            "sheets": _sheets(mat, layout, copies, mirror, split, per)})
+        on_sheets, wanted = mat is not None or per == Per.sheet, _wanted(out, per, hairline, outline)
+        _write(traced(data, picture.stem, settings, make, _drawer(stocks), on_sheets, wanted, mirror, out.stem), out, report)
 
 
 ENDINGS = {".svg": "svg", ".dxf": "dxf", ".plt": "hpgl", ".hpgl": "hpgl", ".pdf": "pdf", ".png": "png"}
@@ -198,30 +199,37 @@ def _drawer(stocks: Path | None) -> tuple[Stock, ...]:
 
 
 def _write(traced: Traced, out: Path, report: Path | None) -> None:
-    """The file, those beside it, and the report."""
+    """The file, those beside it, and the report. Raises: SettingsError where files for sheets are missing, once all others are
+    written."""
     from bisectum.services.files import write_whole
 
     files = [(out, traced.data), *((out.parent / name, data) for name, data in traced.beside)]
     files += [(report, (_as_json(traced.report) + "\n").encode())] if report is not None else []
     for path, data in files:
         write_whole(path, data)
+    if traced.trouble:
+        raise traced.trouble
 
 
 def _as_json(value: object) -> str:
     return json.dumps(value, indent=2, ensure_ascii=False)
 
 
-def _sheets(mat: str | None, layout: Layout, copies: int, mirror: bool, split: Split) -> dict[str, object]:
-    """Raises: SettingsError where there is no such mat, or the copies are too few or too many."""
+def _sheets(mat: str | None, layout: Layout | None, copies: int, mirror: bool, split: Split, per: Per) -> dict[str, object]:
+    """Raises: SettingsError where there is no such mat, the copies are too few or too many, or something is asked of sheets
+    where there are none."""
     from bisectum.core.steps.sheets.carriers import carrier_named
     from bisectum.core.steps.sheets.settings import MOST_COPIES
 
     if not 1 <= copies <= MOST_COPIES:
         raise SettingsError(f"{copies} copies cannot be laid out; ask for 1 to {MOST_COPIES}.", code="copies", most=MOST_COPIES)
-    if mat is None:
-        return {}
-    return {"carrier": carrier_named(mat), "layout": layout.value.replace("-", "_"), "copies": copies,
-            "mirror": "all" if mirror else "by_material", "split": split.value}
+    asked = {"--layout": layout is not None, "--copies": copies > 1, "--split": split != Split.none}
+    if mat is None and per != Per.sheet and any(asked.values()):
+        names = " and ".join(name for name, is_asked in asked.items() if is_asked)
+        raise SettingsError(f"{names} is about sheets, and no mat was named; add --mat, such as --mat 12x12.", code="no_mat")
+    carrier = {"carrier": carrier_named(mat)} if mat is not None else {}
+    return carrier | {"layout": (layout or Layout.in_place).value.replace("-", "_"), "copies": copies,
+                      "mirror": "all" if mirror else "by_material", "split": split.value}
 
 
 def _perforation(text: str | None) -> dict[str, str | float]:

@@ -28,13 +28,18 @@ JsonOption = Annotated[bool, typer.Option("--json", help="As JSON, for programs.
 
 
 @app.command()
-def check(file: FileArgument, material: MaterialOption = Material.adhesive, as_json: JsonOption = False) -> None:
-    """What to look at before a file is cut: narrow places, small pieces, lines that cross; and how much work it is."""
+def check(
+    file: FileArgument, material: MaterialOption = Material.adhesive,
+    mat: Annotated[str | None, typer.Option(help="What it is cut on: 12x12, 12x24, A4, A3, roll-457 or 320x450mm.")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """What to look at before a file is cut: lines that cross or leave the page, narrow places, small pieces; and how much work it
+    is."""
     from bisectum.services.check import check_file, sentences_of
     from bisectum.services.files import read_file
 
     with one_sentence():
-        report = check_file(read_file(file), material.value)
+        report = check_file(read_file(file), material.value, mat)
         typer.echo(json.dumps(report, indent=2, ensure_ascii=False) if as_json else sentences_of(report))
 
 
@@ -87,6 +92,18 @@ def make(
         for name, data in files_of_bundle(read_file(bundle), kinds, per.value):
             write_whole(out / name, data)
             typer.echo(name)
+
+
+@app.command()
+def verify(data: Annotated[Path | None, typer.Option(help="The data folder; one's own by itself.")] = None) -> None:
+    """Look through all that a data folder keeps; says what is damaged and what to do. Nothing is changed."""
+    from bisectum.services.verify import damage_in
+    from bisectum.settings import Settings
+
+    with one_sentence():
+        found = list(damage_in(data or Settings().data))
+        typer.echo("\n".join(found) or "All that is kept is whole.")
+        raise typer.Exit(1 if found else 0)
 
 
 class PaperSize(StrEnum):

@@ -332,19 +332,20 @@ def _without(item: Item, gone: str) -> Item:
 
 
 def _with_known_ids(settings: dict[str, Any], known: Sequence[LayerRecord]) -> dict[str, Any]:
-    """Give records without an id that of one which holds on to the same colours: the change was sent before its id was known."""
-    ids: dict[frozenset[tuple[Any, Any]], str] = {
-        frozenset((anchor.item, anchor.colour) for anchor in record.anchors): record.id for record in known}
+    """Give records without an id that of the one which has the first of their colours: the change was sent before its id was
+    known, and what has been joined or parted since keeps its place."""
+    ids = {(anchor.item, anchor.colour): record.id for record in known for anchor in record.anchors}
     taken = {record["id"] for record in settings.get("records", ()) if isinstance(record, dict) and record.get("id")}
     records: list[Any] = []
     renamed: dict[str, str] = {}
     for number, record in enumerate(settings.get("records", ())):
         if isinstance(record, dict) and not record.get("id"):
-            holds = frozenset((one.get("item"), one.get("colour")) for one in record.get("anchors", ()) if isinstance(one, dict))
-            if holds in ids and ids[holds] not in taken:
-                record = {**record, "id": ids[holds]}
-                renamed[f"-{number}"] = ids[holds]
-                taken.add(ids[holds])
+            first = next((one for one in record.get("anchors", ()) if isinstance(one, dict)), {})
+            own = ids.get((str(first.get("item")), str(first.get("colour"))))
+            if own is not None and own not in taken:
+                record = {**record, "id": own}
+                renamed[f"-{number}"] = own
+                taken.add(own)
         records.append(record)
     if not renamed:
         return settings

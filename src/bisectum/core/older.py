@@ -12,8 +12,6 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from pydantic import ValidationError
-
 from bisectum.core.errors import DocumentError
 from bisectum.core.job import JobDocument
 from bisectum.core.patterns import ITEM_ID
@@ -21,9 +19,9 @@ from bisectum.core.patterns import ITEM_ID
 NEWEST = 5
 
 
-def read_document(data: dict[str, Any]) -> JobDocument:
+def read_document(data: Any) -> JobDocument:
     """A document of any version as one of the newest. Raises: DocumentError where it cannot be read."""
-    version = data.get("version")
+    version = data.get("version") if isinstance(data, dict) else None
     if isinstance(version, int) and version > NEWEST:
         raise DocumentError("This job was made by a newer Bisectum; start that one to open it.", code="document_newer",
                             version=version)
@@ -32,7 +30,7 @@ def read_document(data: dict[str, Any]) -> JobDocument:
             if data.get("version") == older:
                 data = bring_forward(data)
         return JobDocument.model_validate(data)
-    except (ValidationError, KeyError, TypeError, AttributeError) as error:
+    except (ValueError, LookupError, TypeError, AttributeError) as error:
         raise DocumentError("The settings of this job cannot be read any more. Its pictures are kept; take it out as a bundle.",
                             code="document_unreadable") from error
 

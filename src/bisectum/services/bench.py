@@ -6,23 +6,26 @@ import hashlib
 import logging
 import re
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from concurrent.futures import Future
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, cast, get_args
 
 from bisectum.core.course import CourseSettings, StepName
-from bisectum.core.errors import BisectumError, InputError, SettingsError
+from bisectum.core.errors import BisectumError, Cancelled, InputError, SettingsError
 from bisectum.core.formats.exporters import exporter
-from bisectum.core.formats.ready.read import is_vector
+from bisectum.core.formats.ready.read import is_vector, read_lines
 from bisectum.core.job import LONGEST_NAME, JobDocument, MakeSettings, MakeStep, PictureItem, new_document
+from bisectum.core.moves import Move, Stands, copied, moved, pinned
 from bisectum.core.steps.check.settings import MaterialLimits
 from bisectum.core.steps.layers.opposite import with_opposite
 from bisectum.core.steps.layers.settings import MOST_CLOTHS
 from bisectum.core.steps.settings import StepSettings
+from bisectum.core.text import one_line
 from bisectum.services.export import Wanted
-from bisectum.services.items import ItemChanges, NewItem, with_changes, with_new
+from bisectum.services.items import ItemChanges, NewItem, stands_of, with_changes, with_new
 from bisectum.services.progress_board import ProgressBoard
 from bisectum.services.results import Results, key_of
 from bisectum.services.sheets import DrawnPlan, plain
@@ -31,8 +34,11 @@ from bisectum.store.database import Database
 from bisectum.store.jobs import Change, Edit, Job, Jobs, JobSummary
 from bisectum.store.leavings import Leavings, Left
 from bisectum.store.usage import Usages
+from bisectum.worker.door import through_the_door
 
 LOG = logging.getLogger("bisectum.bench")
+MovesOf = Callable[[JobDocument, Stands], Mapping[str, Move]]
+"""How the items of a document move that stand so."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,7 +143,7 @@ class Bench:
     def _limits(self) -> tuple[MaterialLimits, ...]:
         """What the machine at hand can cut, as it was said last: a new job begins with it."""
         for last in self._jobs.summaries():
-            if last.readable:
+            with suppress(BisectumError):  # one that cannot be read stands in no new one's way
                 return self._jobs.get(last.id).document.make.check.limits
         return ()
 
@@ -162,7 +168,7 @@ class Bench:
 
     def _bring_in_lines(self, job_id: int, expected: int, data: bytes, file_name: str) -> Job:
         with self._blobs.held(data) as (name,):
-            self.results.look_at_lines(self._blobs.path(name)).result()
+            through_the_door(read_lines, data)
 
             def edit(document: JobDocument) -> JobDocument:
                 return document.with_made("lines", _title_of(file_name), {"made": {"source": name, "file_name": file_name}})
@@ -269,25 +275,58 @@ class Bench:
 
     def add_made(self, job_id: int, expected: int, new: NewItem, ticket: str | None = None) -> Job:
         """Lettering, a shape, a drawn line or a border. Raises: SettingsError, ConflictError, pydantic.ValidationError."""
-        return self._changed(job_id, expected, lambda document: with_new(document, new), f"added_{new.kind}", {"name": new.name},
-                             ticket)
+        stands = self._stands_if_any(job_id)
+        return self._changed(job_id, expected, lambda document: with_new(document, new, stands), f"added_{new.kind}",
+                             {"name": new.name}, ticket)
+
+    def _stands(self, job_id: int) -> Stands:
+        """Where the items of the job stand as it is now, waited for: also where somebody stops the work or the job moves on.
+        Raises: SettingsError where nothing is left to cut; Cancelled when the program is being ended."""
+        while True:
+            try:
+                return stands_of(self.results.of(self.job(job_id)).result().outcome)
+            except Cancelled as given_up:
+                if given_up.code == "ended":
+                    raise
+
+    def _stands_if_any(self, job_id: int) -> Stands:
+        """The same; nothing stands anywhere where nothing is left to cut."""
+        try:
+            return self._stands(job_id)
+        except SettingsError:
+            return Stands({}, (0.0, 0.0), (0.0, 0.0))
 
     def change_items(
         self, job_id: int, expected: int, changes: ItemChanges, did: str, ticket: str | None = None
     ) -> Job:
-        """Own fields of one or several items, as one step of the history. did: a word for what was done to them.
+        """Own fields of one or several items, as one step of the history. did: a word for what was done to them. Where a place
+        changes, items that nobody has placed stay where they stand.
 
         Raises: NotFoundError, SettingsError, ConflictError, pydantic.ValidationError.
         """
-        names = [item.name for item in self.job(job_id).document.items if item.id in changes]
-        values: dict[str, object] = {"did": did, "name": names[0] if names else "", "count": len(names)}
-        return self._changed(job_id, expected, lambda document: with_changes(document, changes), "changed_items", values, ticket)
+        document = self.job(job_id).document
+        places = any("place" in own for own in changes.values())
+        stands = (Stands.unseen(document) or self._stands_if_any(job_id)) if places else None
+        return self._changed(job_id, expected, lambda now: with_changes(pinned(now, stands) if stands else now, changes),
+                             "changed_items", _did(document, changes, did), ticket)
 
-    def copy_item(self, job_id: int, expected: int, item_id: str, places: list[dict[str, Any]]) -> Job:
-        """Copies of an item, each with its own place. Raises: NotFoundError, SettingsError, ConflictError."""
-        name = self.job(job_id).document.item(item_id).name
-        return self._changed(job_id, expected, lambda document: document.with_copies(item_id, places), "copied_item",
-                             {"name": name, "count": len(places)})
+    def move_items(
+        self, job_id: int, expected: int, moves_of: MovesOf, did: str, ticket: str | None = None, shifts: bool = False
+    ) -> Job:
+        """Items moved, sized or lined up, as one step of the history, from where they stand when their turn comes. shifts: it
+        only shifts or turns, so that sizes need not be waited for. Raises: as change_items."""
+        document = self.job(job_id).document
+        stands = (Stands.unseen(document) if shifts else None) or self._stands(job_id)
+        values = _did(document, moves_of(document, stands), did)
+        return self._changed(job_id, expected, lambda now: moved(now, stands, moves_of(now, stands)), "changed_items", values,
+                             ticket)
+
+    def copy_item(self, job_id: int, expected: int, item_id: str, moves: Sequence[Move]) -> Job:
+        """Copies of an item, each moved on from it. Raises: NotFoundError, SettingsError, ConflictError."""
+        document = self.job(job_id).document
+        stands = Stands.unseen(document) or self._stands_if_any(job_id)
+        return self._changed(job_id, expected, lambda now: copied(now, stands, item_id, moves), "copied_item",
+                             {"name": document.item(item_id).name, "count": len(moves)})
 
     def rename_item(self, job_id: int, expected: int, item_id: str, name: str) -> Job:
         """Raises: SettingsError, NotFoundError, ConflictError."""
@@ -382,6 +421,12 @@ def _resized(document: JobDocument, widths: dict[str, float], factor: float) -> 
     return document.with_make_step("arrange", {"gap_mm": document.make.arrange.gap_mm * factor}) if len(widths) > 1 else document
 
 
+def _did(document: JobDocument, changed: Collection[str], did: str) -> dict[str, object]:
+    """What the history says of changes of items."""
+    names = [item.name for item in document.items if item.id in changed]
+    return {"did": did, "name": names[0] if names else "", "count": len(names)}
+
+
 def _stem(job: Job, cloth: str) -> str:
     """What a file of a job is called: by the job, and by the cloth it is for."""
     layers = job.document.for_cloth(cloth).make.layers
@@ -422,9 +467,8 @@ def _title_of(file_name: str) -> str:
 
 
 def clean_name(text: str) -> str:
-    """A file's name without folders or unprintable characters, not too long."""
-    name = re.split(r"[/\\]", text)[-1]
-    name = "".join(character for character in name if character.isprintable()).strip()
+    """A file's name without folders, not too long."""
+    name = one_line(re.split(r"[/\\]", text)[-1])
     if len(name) > LONGEST_NAME:
         stem, dot, ending = name.rpartition(".")
         name = f"{stem[: LONGEST_NAME - len(ending) - 1]}{dot}{ending}" if dot and len(ending) < 8 else name[:LONGEST_NAME]

@@ -9,23 +9,27 @@ document. """
 from __future__ import annotations
 
 import hashlib
-import io
 import json
+import lzma
 import re
+import shutil
 import zipfile
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+import zlib
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import PurePosixPath
-from typing import Any
+from typing import IO, Any
 
-from bisectum.core.errors import InputError, NotFoundError
+from bisectum.core.errors import InputError
 from bisectum.core.job import JobDocument, LetteringItem
 from bisectum.core.older import read_document
 from bisectum.core.patterns import SHA256
 from bisectum.store.blobs import Blobs
 
 STAMP = (1980, 1, 1, 0, 0, 0)  # of files in it, so that equal jobs make equal archives
-MOST_ENTRIES, MOST_BYTES, MOST_JOB_BYTES = 20_000, 1_000_000_000, 50_000_000
+MOST_BUNDLE = 8_000_000_000  # bytes; what goes out comes in
+MOST_ENTRIES, MOST_JOB_BYTES = 100_000, 50_000_000
 MOST_TIMES = 200  # as large as it is packed: more is no document, and a picture is packed already
 README = """This is {what} of Bisectum, which turns pictures into layered cut files.
 
@@ -52,24 +56,34 @@ class Packed:
 
 @dataclass(frozen=True, slots=True)
 class Opened:
-    """What a bundle holds. files: pictures and the like, fonts: each with its name; all by digest."""
+    """What a bundle holds. files: where pictures and the like are in the archive, fonts: the names of fonts, and where; all by
+    digest. The files themselves are read one by one: all of them may be more than there is memory."""
 
+    archive: zipfile.ZipFile
     jobs: tuple[tuple[JobDocument, tuple[str, ...]], ...]
-    files: Mapping[str, bytes]
-    fonts: Mapping[str, tuple[str, bytes]] = field(default_factory=dict)
+    files: Mapping[str, str]
+    fonts: Mapping[str, tuple[str, str]]
+
+    def read(self, place: str) -> bytes:
+        """Raises: InputError."""
+        with _sound():
+            return self.archive.read(place)
 
 
-def packed(jobs: Iterable[Packed], blobs: Blobs, fonts: Mapping[str, str]) -> bytes:
-    """A ZIP archive. fonts: names of those of one's own, by digest. A file that is missing is left out."""
+def packed(
+    jobs: Iterable[Packed], blobs: Blobs, fonts: Mapping[str, str], into: IO[bytes], left_out: Sequence[str] = ()
+) -> None:
+    """Write a ZIP archive. fonts: names of those of one's own, by digest; left_out: names of jobs that could not be taken out. A
+    file that is missing is left out."""
     own = list(jobs)
-    buffer = io.BytesIO()
     there: set[str] = set()
-    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+    with zipfile.ZipFile(into, "w", zipfile.ZIP_DEFLATED) as archive:
         def put(name: str, data: bytes) -> None:
-            kind = zipfile.ZIP_DEFLATED if name.endswith((".json", ".svg", ".txt")) else zipfile.ZIP_STORED
-            archive.writestr(zipfile.ZipInfo(name, STAMP), data, kind)
+            archive.writestr(zipfile.ZipInfo(name, STAMP), data, zipfile.ZIP_DEFLATED)
 
         put("README.txt", README.format(what="a job" if len(own) == 1 else "a shelf of jobs, each in its folder,").encode())
+        if left_out:
+            put("LEFT-OUT.txt", "\n".join(["These jobs are damaged and could not be taken out:", *left_out, ""]).encode())
         for number, job in enumerate(own, 1):
             folder = "" if len(own) == 1 else f"jobs/{number:04}-{_plain(str(job.document.get('name', '')))}/"
             put(f"{folder}job.json", json.dumps(job.document, indent=1, ensure_ascii=False).encode())
@@ -81,11 +95,12 @@ def packed(jobs: Iterable[Packed], blobs: Blobs, fonts: Mapping[str, str]) -> by
                     if digest in there:
                         continue
                     there.add(digest)
-                    try:
-                        put(f"{kind}/{digest[:12]}-{name}", blobs.get(digest))
-                    except NotFoundError:
-                        continue
-    return buffer.getvalue()
+                    if blobs.has(digest):
+                        path = blobs.path(digest)
+                        entry = zipfile.ZipInfo(f"{kind}/{digest[:12]}-{name}", STAMP)
+                        entry.file_size = path.stat().st_size
+                        with path.open("rb") as file, archive.open(entry, "w") as packing:
+                            shutil.copyfileobj(file, packing, 2**20)
 
 
 def stem_of(name: str) -> str:
@@ -93,33 +108,53 @@ def stem_of(name: str) -> str:
     return _plain(name) or "job"
 
 
-def opened(data: bytes) -> Opened:
-    """What a bundle holds. Raises: InputError where it is none, one of its files lacks, or it is not safe to open;
-    DocumentError where a job in it cannot be read."""
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+@contextmanager
+def opened(file: IO[bytes]) -> Iterator[Opened]:
+    """What a bundle holds, as long as it is open. Raises: InputError where it is none, one of its files lacks, or it is not safe
+    to open; DocumentError where a job in it cannot be read."""
+    with _sound():
+        archive = zipfile.ZipFile(file)
+    with archive:
+        with _sound():
             entries = [entry for entry in archive.infolist() if not entry.is_dir()]
-            _refuse_unsafe(entries, len(data))
+            _refuse_unsafe(entries)
             documents = sorted(entry.filename for entry in entries if PurePosixPath(entry.filename).name == "job.json")
             jobs = [(json.loads(archive.read(name)), _tags_beside(archive, name)) for name in documents]
-            files = {kind: [(entry.filename, archive.read(entry)) for entry in entries if entry.filename.startswith(f"{kind}/")]
-                     for kind in ("pictures", "fonts")}
-    except (zipfile.BadZipFile, ValueError, RuntimeError, EOFError, NotImplementedError) as error:
+            named = set(re.findall(r"[0-9a-f]{64}", json.dumps([document for document, _ in jobs])))
+            places: dict[str, dict[str, str]] = {}
+            for kind in ("pictures", "fonts"):
+                stems = tuple(f"{kind}/{digest[:12]}-" for digest in named)
+                there = [entry.filename for entry in entries if entry.filename.startswith(stems)]
+                places[kind] = {_digest(archive, place): place for place in there}
+        if not jobs:
+            raise InputError("There is no job in this archive; take a bundle out of Bisectum.", code="bundle_unreadable")
+        read = tuple((read_document(document), tags) for document, tags in jobs)
+        for document, _ in read:
+            if any(digest not in places["pictures"] for digest in document.files):
+                raise InputError(f"A picture of “{document.name}” is missing in this bundle; take it out of Bisectum anew.",
+                                 code="bundle_incomplete", name=document.name)
+        fonts = {digest: (PurePosixPath(place).stem[13:] or "My font", place) for digest, place in places["fonts"].items()}
+        yield Opened(archive, read, places["pictures"], fonts)
+
+
+@contextmanager
+def _sound() -> Iterator[None]:
+    """Raises: InputError for whatever an archive that is none, or damaged, leads to."""
+    try:
+        yield
+    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, OSError, ValueError, RuntimeError, EOFError) as error:
         raise InputError("This is no bundle of a job; take one out of Bisectum.", code="bundle_unreadable") from error
-    if not jobs:
-        raise InputError("There is no job in this archive; take a bundle out of Bisectum.", code="bundle_unreadable")
-    read = tuple((read_document(document), tags) for document, tags in jobs)
-    found = {hashlib.sha256(file).hexdigest(): file for _, file in files["pictures"]}
-    for document, _ in read:
-        if any(digest not in found for digest in document.files):
-            raise InputError(f"A picture of “{document.name}” is missing in this bundle; take it out of Bisectum anew.",
-                             code="bundle_incomplete", name=document.name)
-    fonts = {hashlib.sha256(file).hexdigest(): (PurePosixPath(name).stem[13:] or "My font", file)
-             for name, file in files["fonts"]}
-    return Opened(read, found, fonts)
 
 
-def _refuse_unsafe(entries: list[zipfile.ZipInfo], size: int) -> None:
+def _digest(archive: zipfile.ZipFile, place: str) -> str:
+    whole = hashlib.sha256()
+    with archive.open(place) as file:
+        while part := file.read(2**20):
+            whole.update(part)
+    return whole.hexdigest()
+
+
+def _refuse_unsafe(entries: list[zipfile.ZipInfo]) -> None:
     """Raises: InputError."""
     if len(entries) > MOST_ENTRIES:
         raise InputError(f"This archive holds {len(entries)} files; {MOST_ENTRIES} are the most that a bundle has.",
@@ -130,7 +165,7 @@ def _refuse_unsafe(entries: list[zipfile.ZipInfo], size: int) -> None:
                          "taken.", code="bundle_unsafe")
     swollen = any(entry.file_size > MOST_TIMES * max(1000, entry.compress_size) for entry in entries)
     heavy = any(entry.file_size > MOST_JOB_BYTES for entry in entries if entry.filename.endswith(".json"))
-    if swollen or heavy or sum(entry.file_size for entry in entries) > max(MOST_BYTES, size):
+    if swollen or heavy or sum(entry.file_size for entry in entries) > MOST_BUNDLE:
         raise InputError("This archive is far larger unpacked than any bundle. Nothing was taken.", code="bundle_too_large")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -23,12 +24,11 @@ Worked = tuple[JobDocument, MakeResult, Desk]
 @contextmanager
 def worked(data: bytes) -> Iterator[Iterator[Worked]]:
     """The jobs of a bundle with what is made of them, one after the other. Raises: as bundle.opened, compute.sound_make."""
-    bundle = opened(data)
-    with tempfile.TemporaryDirectory() as folder:
+    with opened(io.BytesIO(data)) as bundle, tempfile.TemporaryDirectory() as folder:
         paths: dict[str, Path] = {}
-        for digest, file in (*bundle.files.items(), *((name, font) for name, (_, font) in bundle.fonts.items())):
+        for digest, place in (*bundle.files.items(), *((name, font) for name, (_, font) in bundle.fonts.items())):
             paths[digest] = Path(folder) / digest
-            paths[digest].write_bytes(file)
+            paths[digest].write_bytes(bundle.read(place))
         fonts = {digest: paths[digest] for digest in bundle.fonts}
 
         def each() -> Iterator[Worked]:

@@ -10,12 +10,13 @@ from bisectum.core.check import CutCheck, check_make
 from bisectum.core.errors import InputError
 from bisectum.core.formats.ready.read import lines_in
 from bisectum.core.model.finding import Finding
+from bisectum.core.model.sheet import Area
 from bisectum.core.model.stock import StockKind
 from bisectum.core.model.work import work_of
 from bisectum.core.progress import Progress
-from bisectum.core.steps.check.of_file import artwork_of, flaws_of_lines
+from bisectum.core.steps.check.of_file import check_lines
 from bisectum.core.steps.check.settings import CheckSettings
-from bisectum.core.steps.check.step import check_artwork
+from bisectum.core.steps.sheets.carriers import carrier_named
 from bisectum.services.compute import information, sound_make
 from bisectum.services.marks import SentDocument
 from bisectum.services.report import findings_of_item
@@ -36,18 +37,22 @@ def checked(
     return check_make(document, result, desk_of(document, result, layouts), told, progress)
 
 
-def check_file(data: bytes, kind: StockKind) -> dict[str, Any]:
-    """What is to be looked at of a vector file. Raises: InputError."""
+def check_file(data: bytes, kind: StockKind, mat: str | None = None) -> dict[str, Any]:
+    """What is to be looked at of a vector file. mat: what it is cut on. Raises: InputError; SettingsError where there is no such
+    mat."""
+    carrier = carrier_named(mat) if mat is not None else None
+    room = Area(0.0, 0.0, carrier.usable_width_mm, carrier.usable_height_mm) if carrier is not None else None
     lines = lines_in(data)
     if not lines.paths:
         raise InputError("There are no lines in this file that could be checked.", code="lines_empty")
-    artwork, settings = artwork_of(lines), CheckSettings()
-    found = [*flaws_of_lines(artwork), *check_artwork(artwork, lambda _: kind, settings)]
-    work = work_of(artwork)
+    settings = CheckSettings()
+    checked = check_lines(lines, kind, settings, room)
+    work = work_of(checked.artwork)
     return {
-        "size_mm": {"width": round(artwork.width, 3), "height": round(artwork.height, 3)}, "sized": lines.sized,
-        "material": kind, "limits": settings.of(kind).model_dump(exclude={"kind"}),
-        "findings": [_row(flaw.finding) for flaw in found],
+        "size_mm": {"width": round(checked.artwork.width, 3), "height": round(checked.artwork.height, 3)},
+        "sized": lines.sized, "has_page": lines.page is not None, "material": kind,
+        "limits": settings.of(kind).model_dump(exclude={"kind"}),
+        "findings": [_row(flaw.finding) for flaw in checked.flaws],
         "work": {"pieces": work.pieces, "windows": work.windows, "nodes": work.nodes, "cut_mm": round(work.cut_mm, 1),
                  "cut_s": round(work.cut_s, 1), "weed_s": round(work.weed_s, 1)},
     }
@@ -68,8 +73,9 @@ def sentences_of(report: dict[str, Any]) -> str:
         rows.append(f"{row['severity']}  {row['code'].replace('_', ' ')} in “{row.get('layer', 'all')}”{told}{where}")
     work, size = report["work"], report["size_mm"]
     rows += [] if report["findings"] else ["Nothing to look at."]
-    unit = "" if report["sized"] else " (the file does not say its unit: mm was taken)"
-    rows.append(f"{size['width']:g} × {size['height']:g} mm{unit}; {work['pieces']} pieces, {work['windows']} windows, "
+    unit = "" if report["sized"] else " (the file does not say its unit)"
+    what = "The page is" if report["has_page"] else "The lines are"
+    rows.append(f"{what} {size['width']:g} × {size['height']:g} mm{unit}; {work['pieces']} pieces, {work['windows']} windows, "
                 f"{work['cut_mm'] / 1000:.2f} m to cut in about {work['cut_s'] / 60:.1f} min, "
                 f"{work['weed_s'] / 60:.1f} min to weed.")
     return "\n".join(rows)

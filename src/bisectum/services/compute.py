@@ -143,11 +143,6 @@ def _lines(document: JobDocument, paths: Mapping[str, Path]) -> dict[str, ReadyL
     return found
 
 
-def look_at_lines(path: Path, progress: Progress) -> int:
-    """Read a vector file to see whether it can be used; how many segments it has. Raises: InputError."""
-    return read_lines(path.read_bytes()).segment_count
-
-
 def look_at(path: Path, progress: Progress) -> PictureInfo:
     """Decode a picture to see whether it can be used. Raises: PictureError."""
     return information(path)
@@ -370,6 +365,8 @@ def _facts(course: CourseResult, info: PictureInfo, scale: float, rasters: dict[
             "kind": course.label_map.told.kind, "reason": course.label_map.told.reason, "page": _page(course, scale),
             "absorbed": course.label_map.absorbed, "palette": _palette(course), "tones": _tones(course.label_map.scale),
             "faces": [_face(face, course.picture.places) for face in course.label_map.faces],
+            "choices": [{"taste": choice.taste, "colours": [hex_of(colour) for colour in choice.colours]}
+                        for choice in course.label_map.choices],
         },
         "pieces": {
             "here": int((course.pieces.planar.face_labels > 0).sum()), "gone": len(course.pieces.gone),
@@ -394,7 +391,7 @@ def _tones(scale: ToneScale | None) -> dict[str, Any] | None:
 
 def _face(face: Face, places: Placement) -> dict[str, Any]:
     """The box about a face and a place in it, as shares of the width of the picture that came in."""
-    corners = places.to_shares(np.stack([face.oval.min(axis=0), face.oval.max(axis=0)]))
+    corners = places.to_shares(face.box)
     low, high = corners.min(axis=0).tolist(), corners.max(axis=0).tolist()
     return {"box": [low, high], "at": corners.mean(axis=0).tolist(), "dismissed": face.dismissed}
 

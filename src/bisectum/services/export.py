@@ -123,7 +123,7 @@ def written(document: JobDocument, artwork: Artwork, wanted: Wanted, selection: 
     """One file, read back and compared."""
     drawing = selected(artwork, selection)
     drawing.check()
-    name = f"{file_stem(document, artwork, selection)}.{exporter(wanted.kind).ending}"
+    name = exporter(wanted.kind).named(file_stem(document, artwork, selection))
     return name, export(wanted.kind, drawing, document.name, wanted.wishes)
 
 

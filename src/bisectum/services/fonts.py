@@ -9,10 +9,11 @@ from pathlib import Path
 from typing import Literal
 
 from bisectum.core.errors import NotFoundError, SettingsError
-from bisectum.core.items.lettering import opened
+from bisectum.core.items.lettering import look_at_font
 from bisectum.core.job import LONGEST_NAME, JobDocument, LetteringItem
 from bisectum.store.blobs import Blobs
 from bisectum.store.fonts import OwnFont, OwnFonts
+from bisectum.worker.door import through_the_door
 
 MOST_BYTES = 20_000_000
 FOLDER = Path(__file__).resolve().parents[1] / "fonts"
@@ -78,7 +79,7 @@ class FontCase:
         """A font of the person's own. Raises: SettingsError for a file that is none; then nothing has been kept."""
         if len(data) > MOST_BYTES:
             raise SettingsError("This font file is larger than 20 MB; use one for fewer scripts.", code="font_too_large")
-        opened(data)
+        through_the_door(look_at_font, data)
         name = file_name.rsplit("/", 1)[-1].rsplit(".", 1)[0].replace("_", " ").strip()[:LONGEST_NAME] or "My font"
         with self._blobs.held(data) as (digest,):
             self._own.add(OwnFont(digest, name))

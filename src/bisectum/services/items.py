@@ -12,6 +12,8 @@ from bisectum.core.errors import SettingsError
 from bisectum.core.items.drawn import nodes_of_stroke
 from bisectum.core.items.settings import LONGEST_TEXT
 from bisectum.core.job import JobDocument, LiftedItem
+from bisectum.core.moves import DIGITS, Stand, Stands, pinned
+from bisectum.services.compute import Outcome
 
 MadeKind = Literal["lettering", "shape", "drawn", "border", "lifted", "lines"]
 ItemChanges = Mapping[str, Mapping[str, Any]]
@@ -20,35 +22,58 @@ ItemChanges = Mapping[str, Mapping[str, Any]]
 
 @dataclass(frozen=True, slots=True)
 class NewItem:
-    """An item to be added. fields: made, place, part. places: where items come to lie that nobody had placed yet, so that they
-    stay where they are seen. stroke: places of the pointer on the table, mm; mm_per_px: what a pixel of the screen was then.
-    lifts: changes of the Pieces step of the picture that pieces are lifted out of."""
+    """An item to be added. fields: made, place, part; without a place it comes to lie in the middle of the page, without a size
+    it is as large as suits the page. stroke: places of the pointer on the table, mm; mm_per_px: what a pixel of the screen was
+    then. lifts: changes of the Pieces step of the picture that pieces are lifted out of."""
 
     kind: MadeKind
     name: str
     fields: dict[str, Any]
-    places: dict[str, dict[str, Any]] = field(default_factory=dict)
     stroke: list[tuple[float, float]] = field(default_factory=list)
     mm_per_px: float = 0.1
     lifts: list[dict[str, Any]] = field(default_factory=list)
 
 
-def with_new(document: JobDocument, new: NewItem) -> JobDocument:
-    """A document with one more item. Raises: SettingsError, pydantic.ValidationError."""
-    fields = dict(new.fields)
+SHARES = {"lettering": {"capital_mm": 0.09}, "shape": {"width_mm": 0.3, "height_mm": 0.28}}
+"""Sizes of new items against the width of the page."""
+LEAST_NEW_MM, MOST_CAPITAL_MM = 3.0, 500.0
+
+
+def stands_of(outcome: Outcome) -> Stands:
+    """Where the items of a result stand."""
+    page = outcome.artwork.width, outcome.artwork.height
+    return Stands({item.id: Stand(item.box, item.size) for item in outcome.items}, page, outcome.origin)
+
+
+def with_new(document: JobDocument, new: NewItem, stands: Stands) -> JobDocument:
+    """A document with one more item; the others stay where they stand. Raises: SettingsError, pydantic.ValidationError."""
+    fields = _with_defaults(new, stands)
     _refuse_long(fields)
     if new.kind == "drawn" and new.stroke:
         nodes, closed, (x, y) = nodes_of_stroke(np.array(new.stroke, float), new.mm_per_px)
         fields["made"] = {**fields.get("made", {}), "nodes": nodes, "closed": closed}
         fields["place"] = {**fields.get("place", {}), "x_mm": x, "y_mm": y}
-    document = with_changes(document, {name: {"place": place} for name, place in new.places.items()})
-    document = document.with_made(new.kind, new.name, fields)
+    document = pinned(document, stands).with_made(new.kind, new.name, fields)
     added = document.items[0] if new.kind == "border" else document.items[-1]
     if isinstance(added, LiftedItem):
         pieces = document.picture(added.made.source).course.pieces
         lifts = [{**lift, "kind": "lift", "item": added.id} for lift in new.lifts]
         document = document.with_step(added.made.source, "pieces", {"changes": (*pieces.changes, *lifts)})
     return document
+
+
+def _with_defaults(new: NewItem, stands: Stands) -> dict[str, Any]:
+    """Its fields with a place and a size; as they came where there is no page yet."""
+    if not stands.of:
+        return dict(new.fields)
+    width, height = stands.page
+    sizes = {name: min(MOST_CAPITAL_MM, max(LEAST_NEW_MM, round(width * share * 2) / 2))
+             for name, share in SHARES.get(new.kind, {}).items()}
+    middle = {"x_mm": round(width / 2 + stands.origin[0], DIGITS), "y_mm": round(height / 2 + stands.origin[1], DIGITS)}
+    fields = dict(new.fields)
+    if sizes:
+        fields["made"] = sizes | fields.get("made", {})
+    return fields if new.kind == "border" else {"place": middle} | fields
 
 
 def with_changes(document: JobDocument, changes: ItemChanges) -> JobDocument:

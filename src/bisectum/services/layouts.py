@@ -5,11 +5,11 @@ from __future__ import annotations
 
 import json
 import os
-import tempfile
 from collections.abc import Iterator, MutableMapping
 from pathlib import Path
 
 from bisectum.core.steps.sheets.nest import Strip
+from bisectum.services.files import write_whole
 
 MOST = 2000  # kept; the ones longest unused go
 
@@ -34,9 +34,7 @@ class LayoutFolder(MutableMapping[str, Strip]):
 
     def __setitem__(self, key: str, strip: Strip) -> None:
         self._folder.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile("w", dir=self._folder, delete=False, suffix=".part") as file:
-            json.dump({"length": strip.length, "laid": strip.laid}, file)
-        os.replace(file.name, self._path(key))
+        write_whole(self._path(key), json.dumps({"length": strip.length, "laid": strip.laid}).encode())
         kept = sorted(self._folder.glob("*.json"), key=lambda path: path.stat().st_mtime)
         for path in kept[:-MOST]:
             path.unlink(missing_ok=True)

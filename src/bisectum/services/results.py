@@ -80,6 +80,7 @@ class Results:
         self._senders = {name: Sender() for name in lanes}
         self._shown, self._previews, self._pictures = Kept(most_bytes // 2), Kept(most_bytes // 6), Kept(most_bytes // 3)
         self._under_way: dict[tuple[int, int], _UnderWay] = {}
+        self._asked: dict[str, Future[Any]] = {}
         self._open: dict[int, int] = {}
         self._pinned: dict[int, str] = {}
         self._ranks = itertools.count(1)
@@ -150,9 +151,6 @@ class Results:
         """Give up all work on a job."""
         for lane in self._lanes.values():
             lane.stop(_group(job_id))
-        self._lanes[PREVIEW].stop(f"try-{job_id}")
-        for asked in ("sheets", "check", "cut"):
-            self._lanes[FULL].stop(f"{asked}-{job_id}")
 
     # Previews and questions
 
@@ -186,8 +184,8 @@ class Results:
         """What a click on the background would take, PNG of preview size; a newer question replaces older ones."""
         item = document.picture(item_id)
         course = item.course.with_fields({"background": item.course.background.with_fields({"touches": ()})})
-        return self._lanes[PREVIEW].order(f"spot-{job_id}", compute.spot_png, self._blobs.path(item.source), course, touch,
-                                          rank=next(self._ranks))
+        return self._lanes[PREVIEW].order(f"{_group(job_id)}/spot", compute.spot_png, self._blobs.path(item.source), course,
+                                          touch, rank=next(self._ranks))
 
     def ground(self, job_id: int, document: JobDocument, item_id: str) -> Future[bytes]:
         """The ground that a changed document gives, PNG of preview size: there before the rest of the work."""
@@ -203,14 +201,15 @@ class Results:
     def pieces(self, job_id: int, document: JobDocument, item_id: str) -> Future[PieceList]:
         """The pieces of a picture as the job stands; a newer question replaces older ones."""
         path = self._blobs.path(document.picture(item_id).source)
-        return self._sent(FULL, document, lambda sent: self._lanes[FULL].order(
-            f"pieces-{job_id}", compute.pieces, path, sent, item_id, rank=next(self._ranks)))
+        return self._shared(f"pieces/{item_id}/{key_of(document, preview=False)}", lambda: self._sent(
+            FULL, document, lambda sent: self._lanes[FULL].order(
+                f"{_group(job_id)}/pieces/{item_id}", compute.pieces, path, sent, item_id, rank=next(self._ranks))))
 
     def dropper(self, job_id: int, document: JobDocument, item_id: str, x: float, y: float) -> Future[str | None]:
         """The colour of the flat area at a place of the picture, "#rrggbb"; None beside it."""
         item = document.picture(item_id)
         course = item.course.with_fields({"background": item.course.background.with_fields({"touches": ()})})
-        return self._lanes[PREVIEW].order(f"dropper-{job_id}", compute.dropper, self._blobs.path(item.source), course, x, y,
+        return self._lanes[PREVIEW].order(None, compute.dropper, self._blobs.path(item.source), course, x, y,
                                           rank=next(self._ranks))
 
     def recipes(
@@ -220,7 +219,7 @@ class Results:
         document = _treated(document, item_id, treatment)
         path = self._blobs.path(document.picture(item_id).source)
         return self._sent(PREVIEW, document, lambda sent: self._lanes[PREVIEW].order(
-            f"recipes-{job_id}", compute.recipes, path, sent, item_id, like_this, rank=next(self._ranks)))
+            f"{_group(job_id)}/recipes", compute.recipes, path, sent, item_id, like_this, rank=next(self._ranks)))
 
     def tried(self, job_id: int, document: JobDocument, item_id: str, treatment: Treatment) -> Future[Tried]:
         """A treatment tried on an item's picture. The newest request of a job replaces the others.
@@ -230,24 +229,22 @@ class Results:
         document = _treated(document, item_id, treatment)
         path = self._blobs.path(document.picture(item_id).source)
         return self._sent(PREVIEW, document, lambda sent: self._lanes[PREVIEW].order(
-            f"try-{job_id}", compute.tried, path, sent, item_id, rank=next(self._ranks)))
+            f"{_group(job_id)}/try", compute.tried, path, sent, item_id, rank=next(self._ranks)))
 
     def look_at(self, path: Path) -> Future[Any]:
         """Whether a picture's file can be used. The future raises: PictureError."""
         return self._lanes[PREVIEW].order(None, compute.look_at, path)
 
-    def look_at_lines(self, path: Path) -> Future[Any]:
-        """Whether a vector file can be used. The future raises: InputError."""
-        return self._lanes[PREVIEW].order(None, compute.look_at_lines, path)
-
     def variant(self, job: Job, cloth: str) -> Future[Shown]:
         """The full result of the make for another cloth. A newer question of the job replaces older ones for the same cloth."""
         document = job.document.for_cloth(cloth)
-        there = self.shown(key_of(document, preview=False))
+        key = key_of(document, preview=False)
+        there = self.shown(key)
         if there is not None:
             return _done(there)
-        work = self._ordered(FULL, document, False, f"cloth-{job.id}-{cloth}", job.moves)
-        return _then(work, lambda outcome: self._kept_variant(Shown(key_of(document, preview=False), False, outcome)))
+        return self._shared(f"cloth/{key}", lambda: _then(
+            self._ordered(FULL, document, False, f"{_group(job.id)}/cloth/{cloth}", job.moves),
+            lambda outcome: self._kept_variant(Shown(key, False, outcome))))
 
     def _kept_variant(self, shown: Shown) -> Shown:
         self._shown[shown.key] = shown
@@ -275,32 +272,64 @@ class Results:
         return self._of_make(None, document, sheets.sheets_archive, self._layouts, kind, document.name)
 
     def sheets(self, job: Job, cloth: str = "") -> Future[DrawnPlan]:
-        """The sheets of the job as it stands. A newer question of the job replaces older ones."""
+        """The sheets of the job as it stands. A question about a newer state replaces older ones."""
         document = job.document.for_cloth(cloth)
         return self._kept_plan(f"sheets/{document.make.sheets.digest}", document, lambda: self._of_make(
-            f"sheets-{job.id}", document, sheets.drawn, self._layouts, told=self.progress.begin(job.id, job.moves)))
+            f"{_group(job.id)}/sheets/{cloth}", document, sheets.drawn, self._layouts,
+            told=self.progress.begin(job.id, job.moves)))
 
     def taken(self, job: Job, cloth: str) -> Future[DrawnPlan]:
         """The sheets of the job as it stands, for what they take of each stock. Nothing replaces this question."""
         document = job.document.for_cloth(cloth)
         return self._kept_plan(f"sheets/{document.make.sheets.digest}", document, lambda: self._of_make(
-            None, document, sheets.drawn, self._layouts))
+            None, document, sheets.drawn, self._layouts), is_shared=False)
 
     def cut(self, job: Job, cloth: str, number: int) -> Future[DrawnCut]:
-        """A sheet of the job, cut by the stand-in cutter. number: from 0. A newer question of the job replaces older ones."""
+        """A sheet of the job, cut by the stand-in cutter. number: from 0. A question about a newer state replaces older ones."""
         document = job.document.for_cloth(cloth)
         return self._kept_plan(f"cut/{document.make.sheets.digest}/{number}", document, lambda: self._of_make(
-            f"cut-{job.id}", document, cut.cut_sheet, self._layouts, number, told=self.progress.begin(job.id, job.moves)))
+            f"{_group(job.id)}/cut/{cloth}/{number}", document, cut.cut_sheet, self._layouts, number,
+            told=self.progress.begin(job.id, job.moves)))
 
     def check(self, job: Job, cloth: str = "") -> Future[CutCheck]:
-        """The cut check of the job as it stands. A newer question of the job replaces older ones."""
+        """The cut check of the job as it stands. A question about a newer state replaces older ones."""
         document = job.document.for_cloth(cloth)
         make, names = document.make, "/".join(item.name for item in document.items)
         return self._kept_plan(f"check/{make.sheets.digest}/{make.check.digest}/{names}", document, lambda: self._of_make(
-            f"check-{job.id}", document, check.checked, self._layouts))
+            f"{_group(job.id)}/check/{cloth}", document, check.checked, self._layouts))
 
-    def _kept_plan(self, name: str, document: JobDocument, ask: Callable[[], Future[T]]) -> Future[T]:
-        """What was made of a document before, or else is asked for now and kept."""
+    def _shared(self, key: str, ask: Callable[[], Future[T]]) -> Future[T]:
+        """The answer to a question: the one that somebody else is waiting for already, if there is one."""
+        with self._lock:
+            under_way: Future[T] | None = self._asked.get(key)
+            if under_way is None:
+                answer: Future[T] = Future()
+                self._asked[key] = answer
+        if under_way is not None:
+            return under_way
+
+        def settle(done: Future[T]) -> None:
+            with self._lock:
+                del self._asked[key]
+            error = done.exception()
+            if error is not None:
+                answer.set_exception(error)
+            else:
+                answer.set_result(done.result())
+
+        try:
+            work = ask()
+        except Exception as error:  # a picture is missing, say: whoever waits must hear of it
+            work = Future()
+            work.set_exception(error)
+        work.add_done_callback(settle)
+        return answer
+
+    def _kept_plan(
+        self, name: str, document: JobDocument, ask: Callable[[], Future[T]], is_shared: bool = True
+    ) -> Future[T]:
+        """What was made of a document before, or else is asked for now and kept. is_shared: the answer may be one that somebody
+        else waits for, and that a newer state may replace."""
         key = f"{name}/{key_of(document, preview=False)}"
         there: T | None = self._plans.get(key)
         if there is not None:
@@ -310,7 +339,7 @@ class Results:
             self._plans[key] = plan
             return plan
 
-        return _then(ask(), keep)
+        return self._shared(key, lambda: _then(ask(), keep)) if is_shared else _then(ask(), keep)
 
     # What is kept
 

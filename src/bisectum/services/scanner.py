@@ -16,8 +16,10 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from bisectum.core.errors import BisectumError, NotFoundError, SettingsError
+from bisectum.core.text import one_line
 from bisectum.core.units import MM_PER_INCH
-from bisectum.services.decode import WORKING_PX, decode
+from bisectum.services.decode import MOST_BYTES, WORKING_PX, decode
+from bisectum.services.files import write_whole
 from bisectum.stand_ins.scanner.glass import HEIGHT_MM, WIDTH_MM, Original, laid
 from bisectum.stand_ins.scanner.scanner import Area, scan, size_of
 
@@ -68,13 +70,12 @@ class Scanner:
         if len(self._own_files()) >= MOST_OWN:
             raise SettingsError(f"There is room for {MOST_OWN} pictures of your own on the glass. Take one off first.",
                                 code="glass_full", most=MOST_OWN)
-        stem = re.sub(r"[^\w -]", "", Path(file_name).stem).strip()[:60] or "Picture"
+        told = Path(one_line(file_name))
+        stem = re.sub(r"[^\w -]", "", told.stem).strip()[:60] or "Picture"
         names = {path.stem for path in self._own_files()}
         name = next(own for own in (stem, *(f"{stem} {number}" for number in range(2, MOST_OWN + 2))) if own not in names)
         self._glass.mkdir(parents=True, exist_ok=True)
-        unfinished = self._glass / f".{name}"
-        unfinished.write_bytes(data)
-        unfinished.rename(self._glass / f"{name}{Path(file_name).suffix[:6].lower()}")
+        write_whole(self._glass / f"{name}{told.suffix[:6].lower()}", data)
         if not any(one.own and one.name == name for one in self.originals()):
             self.take_off(name)
             raise SettingsError("There is no room left for this on the glass. Take something off first.", code="glass_full",
@@ -91,7 +92,8 @@ class Scanner:
         """In the order in which they were put there: what comes later never pushes another one off."""
         if not self._glass.is_dir():
             return []
-        found = [path for path in self._glass.iterdir() if path.is_file() and not path.name.startswith(".")]
+        found = [path for path in self._glass.iterdir()
+                 if path.is_file() and not path.name.startswith(".") and path.stat().st_size <= MOST_BYTES]
         return sorted(found, key=lambda path: (path.stat().st_mtime_ns, path.name))
 
     def _found(self) -> Iterator[Original]:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import NotFoundError, SettingsError
 from bisectum.core.formats.exporters import export, exporter
+from bisectum.core.formats.selection import Selection, selected
 from bisectum.core.formats.svg.write import path_data, path_data_of, stroke_data
 from bisectum.core.job import JobDocument
 from bisectum.core.make import MakeResult
@@ -32,6 +33,7 @@ from bisectum.services.layouts import LayoutFolder
 from bisectum.services.marks import SentDocument
 from bisectum.services.nester import nest
 
+WHOLE = Selection()
 STAMP = (1980, 1, 1, 0, 0, 0)  # of files in an archive, so that equal sheets make equal archives
 
 
@@ -188,12 +190,12 @@ def archive_of(files: list[tuple[str, bytes]]) -> bytes:
     return whole.getvalue()
 
 
-def all_written(plan: SheetPlan, kind: str, title: str) -> list[tuple[str, bytes]]:
+def all_written(plan: SheetPlan, kind: str, title: str, selection: Selection = WHOLE) -> list[tuple[str, bytes]]:
     """The name and bytes of every sheet. Raises: as sheet_file."""
-    return [written(plan, number, kind, title) for number in range(len(plan.sheets))]
+    return [written(plan, number, kind, title, selection) for number in range(len(plan.sheets))]
 
 
-def written(plan: SheetPlan, number: int, kind: str, title: str) -> tuple[str, bytes]:
+def written(plan: SheetPlan, number: int, kind: str, title: str, selection: Selection = WHOLE) -> tuple[str, bytes]:
     """One sheet, checked before and compared after. Raises: as sheet_file; BrokenStructure, ComputationError."""
     plan.check()
     sheet = plan.sheets[number]
@@ -201,9 +203,9 @@ def written(plan: SheetPlan, number: int, kind: str, title: str) -> tuple[str, b
         raise SettingsError(f"Sheet {number + 1} is not handed over: something on it overlaps or lies off the usable area of "
                             f"“{sheet.carrier}”. Make it smaller, take a larger mat, or split it.", code="sheet_clash",
                             sheet=number + 1)
-    drawing = plan.drawn(number)
+    drawing = selected(plan.drawn(number), selection)
     drawing.check()
-    return f"{file_stem(plan, number, title)}.{exporter(kind).ending}", export(kind, drawing, f"{title} {number + 1}")
+    return exporter(kind).named(file_stem(plan, number, title)), export(kind, drawing, f"{title} {number + 1}")
 
 
 def file_stem(plan: SheetPlan, number: int, title: str) -> str:

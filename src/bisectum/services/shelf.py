@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from pathlib import Path
+from typing import IO
 
-from bisectum.core.errors import NotFoundError, SettingsError
-from bisectum.core.items.lettering import opened as look_at_font
+from bisectum.core.errors import BisectumError, NotFoundError, SettingsError
+from bisectum.core.items.lettering import look_at_font
+from bisectum.core.text import one_line
 from bisectum.services.bench import Bench
-from bisectum.services.bundle import Packed, opened, packed, stem_of
+from bisectum.services.bundle import MOST_BUNDLE, Opened, Packed, opened, packed, stem_of
 from bisectum.services.export import Wanted
 from bisectum.store.blobs import Blobs
 from bisectum.store.fonts import OwnFont, OwnFonts
 from bisectum.store.jobs import Job, Jobs
+from bisectum.worker.door import through_the_door
 
 WAY_BACK = timedelta(days=30)
 LONGEST_TAG, MOST_TAGS = 30, 20
@@ -57,7 +63,7 @@ class Shelf:
 
     def tag(self, job_ids: Sequence[int], add: Sequence[str], take_off: Sequence[str] = ()) -> None:
         """Add words to jobs, and take others off. Raises: SettingsError, NotFoundError; then all are as they were."""
-        words = [" ".join(word.split()) for word in add]
+        words = [" ".join(one_line(word).split()) for word in add]
         wrong = next((word for word in words if not 0 < len(word) <= LONGEST_TAG), None)
         if wrong is not None:
             raise SettingsError(f"A tag has 1 to {LONGEST_TAG} characters; this one has {len(wrong)}.", code="bad_tag",
@@ -77,31 +83,50 @@ class Shelf:
 
     # Bundles
 
-    def take_out(self, job_ids: Sequence[int]) -> tuple[str, bytes]:
-        """File name and bytes of a bundle of jobs, whether or not they can be opened. Raises: NotFoundError."""
+    def take_out(self, job_ids: Sequence[int]) -> tuple[str, IO[bytes]]:
+        """File name of a bundle of jobs, and the file, whether or not they can be opened. Raises: NotFoundError; SettingsError
+        where they are too large together."""
         tags = self._tags()
-        jobs = []
-        for job_id in job_ids:
-            jobs.append(Packed(self._jobs.raw(job_id), tags.get(job_id, ()), self._svg(job_id) if len(job_ids) == 1 else None))
-        fonts = {font.sha256: font.name for font in self._fonts.all()}
+        jobs = [Packed(self._jobs.raw(job_id), tags.get(job_id, ())) for job_id in job_ids]
+        if len(jobs) == 1:
+            jobs[0] = replace(jobs[0], svg=self._svg(job_ids[0]))
         name = stem_of(str(jobs[0].document.get("name", ""))) if len(jobs) == 1 else "bisectum-shelf"
-        return f"{name}.zip", packed(jobs, self._blobs, fonts)
+        return f"{name}.zip", self._packed(jobs)
 
-    def take_out_all(self) -> tuple[str, bytes]:
-        """All that is on the shelf. Raises: SettingsError where nothing is."""
-        ids = [job.id for job in self._jobs.summaries()]
-        if not ids:
+    def take_out_all(self) -> tuple[str, IO[bytes]]:
+        """All that is on the shelf; what cannot be taken out is named in the bundle. Raises: SettingsError where nothing can."""
+        jobs, left_out = [], []
+        for job in self._jobs.summaries():
+            try:
+                jobs.append(Packed(self._jobs.raw(job.id), job.tags))
+            except BisectumError:
+                left_out.append(job.name)
+        if not jobs:
             raise SettingsError("There is nothing on the shelf that could be taken out.", code="shelf_empty")
-        name, data = self.take_out(ids)
-        return ("bisectum-shelf.zip" if len(ids) > 1 else name), data
+        return "bisectum-shelf.zip", self._packed(jobs, left_out)
 
-    def bring_back(self, data: bytes) -> list[Job]:
+    def _packed(self, jobs: Sequence[Packed], left_out: Sequence[str] = ()) -> IO[bytes]:
+        """A bundle as a file that goes when it is closed. Raises: SettingsError where it could not come in again."""
+        file = tempfile.TemporaryFile()  # noqa: SIM115  it is handed out open
+        packed(jobs, self._blobs, {font.sha256: font.name for font in self._fonts.all()}, file, left_out)
+        if file.tell() > MOST_BUNDLE:
+            file.close()
+            raise SettingsError(f"Together these jobs have more than {MOST_BUNDLE // 10**9} GB, which is the most that comes in "
+                                "again. Take them out in parts.", code="bundle_too_large", most=MOST_BUNDLE // 10**9)
+        file.seek(0)
+        return file
+
+    def bring_back(self, file: IO[bytes]) -> list[Job]:
         """The jobs of a bundle, all of them or none. Raises: InputError, DocumentError, PictureError, SettingsError; then
         nothing has been kept."""
-        bundle = opened(data)
-        for _, font in bundle.fonts.values():
-            look_at_font(font)
-        with self._blobs.held(*bundle.files.values(), *(font for _, font in bundle.fonts.values())):
+        with opened(file) as bundle:
+            return self._brought_back(bundle)
+
+    def _brought_back(self, bundle: Opened) -> list[Job]:
+        for _, place in bundle.fonts.values():
+            through_the_door(look_at_font, bundle.read(place))
+        places = (*bundle.files.values(), *(place for _, place in bundle.fonts.values()))
+        with self._blobs.held(*(partial(bundle.read, place) for place in places)):
             for document, _ in bundle.jobs:
                 for item in document.pictures:
                     self._bench.results.look_at(self._blobs.path(item.source)).result()
@@ -110,7 +135,8 @@ class Shelf:
             jobs = self._jobs.create([document for document, _ in bundle.jobs], "brought_back",
                                      [{"name": document.name} for document, _ in bundle.jobs])
         for job, (_, tags) in zip(jobs, bundle.jobs, strict=True):
-            self._jobs.tag([job.id], [tag[:LONGEST_TAG] for tag in tags[:MOST_TAGS]], ())
+            words = [one_line(tag)[:LONGEST_TAG] for tag in tags[:MOST_TAGS]]
+            self._jobs.tag([job.id], [word for word in words if word], ())
             self._bench.results.of(job, seldom=len(jobs) > 1).add_done_callback(_told)
         return jobs
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from bisectum.core.course import CourseSettings
+from bisectum.core.errors import SettingsError
 from bisectum.core.formats.exporters import exporter
 from bisectum.core.formats.selection import selected
 from bisectum.core.job import LONGEST_NAME, MakeSettings, new_document
@@ -27,11 +28,13 @@ from bisectum.services.sheets import all_written, rows_of
 
 @dataclass(frozen=True, slots=True)
 class Traced:
-    """data: the file; beside: name and bytes of one for each sheet or layer, where they were asked for."""
+    """data: the file; beside: name and bytes of one for each sheet or layer, where they were asked for. trouble: why there are no
+    files for the sheets, though they were asked for."""
 
     data: bytes
     report: dict[str, Any]
     beside: tuple[tuple[str, bytes], ...] = ()
+    trouble: SettingsError | None = None
 
 
 class _TimedCache(MutableMapping[str, Any]):
@@ -61,9 +64,11 @@ class _TimedCache(MutableMapping[str, Any]):
 
 def trace(
     data: bytes, title: str, settings: CourseSettings, make: MakeSettings, stocks: Sequence[Stock] = (), on_sheets: bool = False,
-    wanted: Wanted | None = None,
+    wanted: Wanted | None = None, is_mirrored: bool = False, stem: str = "",
 ) -> Traced:
     """on_sheets: lay it out, too; wanted: which file, and whether one for each layer goes beside it; a plain SVG where not given.
+    is_mirrored: the file and those of layers, left for right; what sheets are is said in `make`.
+    stem: what files beside it are called by; the title where not given.
 
     Raises: PictureError, SettingsError, InputError, ComputationError, BrokenStructure.
     """
@@ -72,12 +77,13 @@ def trace(
     source, info = decode(data)
     decoded = time.perf_counter()
     cache = _TimedCache()
-    name = title[:LONGEST_NAME].strip() or "picture"
+    name = (stem or title)[:LONGEST_NAME].strip() or "picture"
     document = new_document(source.digest, "", name, settings, make)
     result = run_make({source.digest: source}, document, cache)
     result.arrangement.check()
     result.artwork.check()
-    chosen, drawing = exporter(wanted.kind), selected(result.artwork, wanted.selection)
+    artwork = result.artwork.mirrored() if is_mirrored else result.artwork
+    chosen, drawing = exporter(wanted.kind), selected(artwork, wanted.selection)
     file = chosen.write(drawing, title, wanted.wishes)
     written = time.perf_counter()
     chosen.verify(file, drawing, wanted.wishes)
@@ -87,16 +93,18 @@ def trace(
         seconds[step] = seconds.get(step, 0.0) + stop - start
     seconds |= {"write": written - cache.moments[-1], "read_back": checked - written}
     report = _report(result, info, seconds, stocks)
-    if wanted.per == "layer":
-        return Traced(file, report, tuple(file_of(document, result.artwork, wanted, replace(wanted.selection, layers=(number,)))
-                                          for number in range(len(result.artwork.layers))))
+    beside = tuple(file_of(document, artwork, wanted, replace(wanted.selection, layers=(number,)))
+                   for number in range(len(artwork.layers))) if wanted.per == "layer" else ()
     if not on_sheets:
-        return Traced(file, report)
+        return Traced(file, report, beside)
     desk = Desk(make.sheets, make.layers.material, nest, {})
     plan = lay_out(result.artwork, desk)
     report["sheets"] = rows_of(plan)
     report["warnings"] += [finding.code for finding in plan.artwork.findings]
-    return Traced(file, report, tuple(all_written(plan, wanted.kind, title)))
+    try:
+        return Traced(file, report, (*beside, *all_written(plan, wanted.kind, name, wanted.selection)))
+    except SettingsError as trouble:  # it is larger than the mat, say: the file itself is none the worse for it
+        return Traced(file, report, beside, trouble)
 
 
 def _report(made: MakeResult, info: PictureInfo, seconds: dict[str, float], stocks: Sequence[Stock]) -> dict[str, Any]:

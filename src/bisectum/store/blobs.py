@@ -34,12 +34,15 @@ class Blobs:
         folder.mkdir(parents=True, exist_ok=True)
 
     def put(self, data: bytes) -> str:
-        """Keep `data`; returns its SHA-256 when it is safely on disk. Raises: StorageError; then nothing is left behind."""
+        """Keep `data`; returns its SHA-256 when it is safely on disk. What was kept and is damaged is written anew.
+
+        Raises: StorageError; then nothing is left behind.
+        """
         name = hashlib.sha256(data).hexdigest()
         path = self._path(name)
         with self._lock:
             self._touched.add(name)
-        if not path.exists():
+        if not is_whole(path):
             try:
                 self._write(path, data)
             except OSError as error:
@@ -51,7 +54,9 @@ class Blobs:
 
     @staticmethod
     def _write(path: Path, data: bytes) -> None:
-        path.parent.mkdir(exist_ok=True)
+        if not path.parent.exists():
+            path.parent.mkdir(exist_ok=True)
+            _sync_folder(path.parent.parent)
         handle, beside = tempfile.mkstemp(dir=path.parent, prefix=UNFINISHED)
         try:
             with os.fdopen(handle, "wb") as file:
@@ -66,12 +71,16 @@ class Blobs:
         _sync_folder(path.parent)
 
     @contextmanager
-    def held(self, *contents: bytes) -> Iterator[list[str]]:
-        """Keep files that no job names yet, safe from `collect`. Where an error ends this, those that were new go again."""
+    def held(self, *contents: bytes | Callable[[], bytes]) -> Iterator[list[str]]:
+        """Keep files that no job names yet, safe from `collect`. Where an error ends this, those that were new go again.
+
+        contents: bytes, or what gives them: then only one is in memory at a time.
+        """
         names: list[str] = []
         new: list[str] = []
         try:
-            for data in contents:
+            for content in contents:
+                data = content() if callable(content) else content
                 name = hashlib.sha256(data).hexdigest()
                 with self._lock:
                     if name in self._held:
@@ -103,6 +112,9 @@ class Blobs:
         if not re.fullmatch(SHA256, name) or not self._path(name).exists():
             raise NotFoundError("A picture of this job is missing from the data folder.", code="blob_missing", blob=name)
         return self._path(name)
+
+    def has(self, name: str) -> bool:
+        return self._path(name).exists()
 
     def get(self, name: str) -> bytes:
         """Raises: NotFoundError."""
@@ -147,6 +159,15 @@ class Blobs:
 
     def _path(self, name: str) -> Path:
         return self._folder / name[:2] / name
+
+
+def is_whole(path: Path) -> bool:
+    """Whether a kept file is there and has the content that it is named by."""
+    try:
+        with path.open("rb") as file:
+            return hashlib.file_digest(file, "sha256").hexdigest() == path.name
+    except OSError:
+        return False
 
 
 def _sync_folder(folder: Path) -> None:

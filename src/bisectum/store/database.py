@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import logging
 import threading
 from collections.abc import Iterator
@@ -99,7 +100,7 @@ def told(said: str) -> StorageError:
 
 
 def _engine(path: Path) -> Engine:
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 20})
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 20}, json_deserializer=_read)
 
     @event.listens_for(engine, "connect")
     def prepare(connection: Any, _: Any) -> None:
@@ -112,6 +113,14 @@ def _engine(path: Path) -> Engine:
         connection.exec_driver_sql("BEGIN")
 
     return engine
+
+
+def _read(text: str) -> Any:
+    """A value of a row; None where it is damaged, so that the rows beside it can be read."""
+    try:
+        return json.loads(text)
+    except ValueError:
+        return None
 
 
 def alembic_config(path: Path) -> Config:

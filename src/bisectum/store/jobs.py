@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 from bisectum.core.errors import BisectumError, ConflictError, NotFoundError
 from bisectum.core.job import JobDocument
 from bisectum.core.older import read_document
+from bisectum.core.text import one_line
 from bisectum.store.database import Database
 from bisectum.store.parts import AT_ONCE, Parts, digests_in, named_by, unpacked
 from bisectum.store.tables import FontRow, JobRow, LeftRow, PartRow, RevisionRow
@@ -128,7 +129,7 @@ class Jobs:
         with self._database.writing() as session:
             for job_id in job_ids:
                 row = _row(session, job_id)
-                left = [tag for tag in row.tags if tag not in take_off]
+                left = [tag for tag in _tags(row) if tag not in take_off]
                 row.tags = [*left, *(tag for tag in add if tag not in left)]
 
     def get(self, job_id: int) -> Job:
@@ -189,12 +190,13 @@ class Jobs:
         with self._database.reading() as session:
             row = _row(session, job_id)
             all_of_it = {r.id: r for r in session.scalars(select(RevisionRow).where(RevisionRow.job_id == row.id))}
-            before, place = [], row.head_id
-            while place is not None:
+            before = [_revision(session, row.head_id)]
+            place = before[0].parent_id
+            while place in all_of_it:
                 before.append(all_of_it[place])
                 place = all_of_it[place].parent_id
-            after, place = [], all_of_it[before[0].id].next_id
-            while place is not None:
+            after, place = [], before[0].next_id
+            while place in all_of_it:
                 after.append(all_of_it[place])
                 place = all_of_it[place].next_id
             return [_change(one, True) for one in before[::-1]] + [_change(one, False) for one in after]
@@ -341,7 +343,12 @@ class Jobs:
                 self._pictures.clear()
             self._pictures[row.head_id or 0] = pictures
         return JobSummary(row.id, row.name, row.changed_at, row.thumbnail, max(0, pictures), pictures != UNREADABLE,
-                          tuple(row.tags), row.width_mm, row.height_mm, row.layers, row.thrown_at)
+                          _tags(row), row.width_mm, row.height_mm, row.layers, row.thrown_at)
+
+
+def _tags(row: JobRow) -> tuple[str, ...]:
+    """Whatever is kept as tags, those that are words."""
+    return tuple(one_line(tag) for tag in row.tags if isinstance(tag, str)) if isinstance(row.tags, list) else ()
 
 
 def _is_made(session: Session, row: JobRow, ticket: str) -> bool:

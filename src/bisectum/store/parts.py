@@ -19,7 +19,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
-from bisectum.core.errors import NotFoundError
+from bisectum.core.errors import DocumentError, NotFoundError
 from bisectum.core.job import JobDocument
 from bisectum.core.steps.settings import StepSettings
 from bisectum.store.tables import PartRow
@@ -123,11 +123,20 @@ def unpacked(
     """The whole document behind a root.
 
     lists: without them, long lists come back empty. members: known ones of long lists, by digest, which need not be read; new
-    ones are added. Without it they come as plain values. Raises: NotFoundError.
+    ones are added. Without it they come as plain values. Raises: NotFoundError; DocumentError where it is damaged.
     """
-    reader = _Reader(session, lists, members)
-    whole: dict[str, Any] = reader.whole(root)
+    try:
+        whole = _Reader(session, lists, members).whole(root)
+    except (ValueError, LookupError, TypeError, AttributeError, RecursionError) as error:
+        raise _damaged() from error
+    if not isinstance(whole, dict):
+        raise _damaged()
     return whole
+
+
+def _damaged() -> DocumentError:
+    return DocumentError("What is kept of this job is damaged, so it cannot be read any more. Its pictures are kept.",
+                         code="document_damaged")
 
 
 class _Reader:

@@ -15,6 +15,7 @@ from pydantic import ValidationError
 from starlette.exceptions import HTTPException
 
 from bisectum.core.errors import BisectumError, Cancelled, ConflictError, InputError, NotFoundError, StorageError
+from bisectum.core.text import one_line
 
 LOG = logging.getLogger("bisectum.web")
 
@@ -29,11 +30,7 @@ def answer(status: int, code: str, message: str, details: object = None) -> JSON
     try:
         return JSONResponse({"code": code, "message": message, "details": details or {}}, status)
     except (TypeError, ValueError, UnicodeError):
-        return JSONResponse({"code": code, "message": printable(message), "details": {}}, status)
-
-
-def printable(text: str) -> str:
-    return "".join(character for character in text if character.isprintable())
+        return JSONResponse({"code": code, "message": one_line(message), "details": {}}, status)
 
 
 def install_errors(app: FastAPI) -> None:
@@ -65,8 +62,8 @@ def sentence_of(error: ValidationError | RequestValidationError) -> tuple[str, d
     first = error.errors(include_url=False, include_context=False, include_input=False)[0] if isinstance(
         error, ValidationError) else error.errors()[0]
     parts = [str(part) for part in first["loc"] if part not in ("body", "query", "path")]
-    place = printable(".".join(parts))[:80]
-    said = printable(str(first["msg"])).removeprefix("Value error, ").lower()
+    place = one_line(".".join(parts))[:80]
+    said = one_line(str(first["msg"])).removeprefix("Value error, ").lower()
     if first["type"] in ("json_invalid", "json_type", "model_attributes_type", "dict_type"):
         return "This request cannot be read.", {"place": place}
     return (f"The value for {place} does not fit: {said}." if place else f"This does not fit: {said}."), {"place": place}

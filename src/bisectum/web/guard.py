@@ -12,13 +12,13 @@ from urllib.parse import urlsplit
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from bisectum.services.bundle import MOST_BUNDLE
 from bisectum.services.decode import MOST_BYTES
 from bisectum.web.errors import answer
 
 NAMES = ("127.0.0.1", "localhost", "[::1]")
 MOST_JSON = 8_000_000  # bytes
 MOST_UPLOAD = MOST_BYTES + 100_000  # with what a form puts around a file
-MOST_BUNDLE = 600_000_000
 BUNDLES = "/api/shelf/bundles"
 OWN_SITES = ("same-origin", "none")  # none: typed in or a bookmark
 READING = ("GET", "HEAD")

@@ -86,9 +86,10 @@ class Lane:
         return waiting.future
 
     def stop(self, group: str) -> None:
-        """Give up what is running or waiting of a group."""
+        """Give up what is running or waiting of a group, and of those below it, "group/…"."""
         with self._condition:
-            given_up = self._take_out(group)
+            there = [*self._waiting, *([self._running] if self._running and not self._running.given_up else [])]
+            given_up = self._give_up([one for one in there if f"{one.group}/".startswith(f"{group}/")])
         _fail(given_up, Cancelled("Stopped.", code="cancelled"))
 
     def stop_older(self, group: str, rank: int) -> None:

@@ -2,7 +2,7 @@ import type { Edits } from "@/core/edits";
 import type { Fields } from "@/core/itemChanges";
 
 import { request, sendJson } from "./client";
-import type { Bar, Change, Changed, Job, JobSummary, MakeStepKey, NewItem, Plan, Recipe, Result, Shelf, StepKey, Tried } from "./types";
+import type { Bar, Change, Changed, ItemMove, ItemsMove, Job, JobSummary, MakeStepKey, NewItem, Plan, Recipe, Result, Shelf, StepKey, Tried } from "./types";
 
 const item = (id: number, itemId: string): string => `/jobs/${id}/items/${itemId}`;
 
@@ -43,12 +43,14 @@ export const takeOutItem = (id: number, itemId: string, revision: number) =>
 
 export const changeItems = (id: number, revision: number, items: Record<string, Fields>, did: string, ticket: string) =>
   sendJson<Job>("PUT", `/jobs/${id}/items`, { revision, ticket, items, did });
+export const moveItems = (id: number, revision: number, how: ItemsMove["how"], did: ItemsMove["did"], ticket: string) =>
+  sendJson<Job>("PUT", `/jobs/${id}/items/moved`, { revision, ticket, how, did });
 export const previewItems = (id: number, items: Record<string, Fields>, signal: AbortSignal) =>
   sendJson<Result>("POST", `/jobs/${id}/items/preview`, { items }, signal);
 export const addItem = (id: number, revision: number, wanted: NewItem) =>
   sendJson<Job>("POST", `/jobs/${id}/made`, { revision, ...wanted });
-export const copyItem = (id: number, itemId: string, revision: number, places: Fields[]) =>
-  sendJson<Job>("POST", `${item(id, itemId)}/copies`, { revision, places });
+export const copyItem = (id: number, itemId: string, revision: number, moves: ItemMove[]) =>
+  sendJson<Job>("POST", `${item(id, itemId)}/copies`, { revision, moves });
 
 export interface Treatment {
   colours: object;

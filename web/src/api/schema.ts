@@ -263,7 +263,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/made/preview": {
+    "/api/jobs/{job_id}/items/moved": {
         parameters: {
             query?: never;
             header?: never;
@@ -271,12 +271,12 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
         /**
-         * Preview New
-         * @description What one more item would give, on reduced pictures.
+         * Move
+         * @description Items moved, sized or lined up, from where they stand when the change is made.
          */
-        post: operations["preview_new_api_jobs__job_id__made_preview_post"];
+        put: operations["move_api_jobs__job_id__items_moved_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -314,7 +314,7 @@ export interface paths {
         put?: never;
         /**
          * Copy
-         * @description Copies of an item right above it, each at a place of its own.
+         * @description Copies of an item right above it, each moved on from it.
          */
         post: operations["copy_api_jobs__job_id__items__item_id__copies_post"];
         delete?: never;
@@ -1325,6 +1325,24 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Align
+         * @description Edges or middles of items to one line, of one item to the page.
+         */
+        Align: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "align";
+            /** Items */
+            items: string[];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "middle" | "right" | "top" | "centre" | "bottom";
+        };
+        /**
          * Anchor
          * @description What something done by hand holds on to: a colour of an item, and a place in it.
          *
@@ -1644,6 +1662,27 @@ export interface components {
             made: components["schemas"]["Border"];
         };
         /**
+         * BringTo
+         * @description An item's middle to a place on the page, or the item made so wide or high in its proportions; what is not given stays.
+         */
+        BringTo: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "to";
+            /** Item */
+            item: string;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+            /** Width */
+            width?: number | null;
+            /** Height */
+            height?: number | null;
+        };
+        /**
          * ByHand
          * @description Where a person put a part of a layer. It is found again by its layer, its copy and a place in it.
          */
@@ -1793,7 +1832,8 @@ export interface components {
         };
         /**
          * ColourFacts
-         * @description kind, reason: what kind of picture it is and by what that was told; page: of a page of ink; faces: of a photograph.
+         * @description kind, reason: what kind of picture it is and by what that was told; page: of a page of ink; faces, choices: of a
+         *     photograph.
          */
         ColourFacts: {
             /**
@@ -1818,6 +1858,8 @@ export interface components {
             tones: components["schemas"]["ToneFacts"] | null;
             /** Faces */
             faces: components["schemas"]["FaceOut"][];
+            /** Choices */
+            choices: components["schemas"]["InkChoiceOut"][];
         };
         /**
          * ColoursSettings
@@ -1855,12 +1897,18 @@ export interface components {
              */
             treatment: "colours" | "lightness" | "dark" | "line_shade" | "stencil" | "silhouette";
             /**
+             * Which colours of a photograph become inks: a little of both, small ones that stand out, or large areas
+             * @default balanced
+             * @enum {string}
+             */
+            inks: "balanced" | "rare" | "large";
+            /**
              * The darkest lines are drawn over few colours or tones, as a layer of their own
              * @default true
              */
             drawn_top: boolean;
             /**
-             * Fine or bold: how wide the smallest wobbles are that lines follow
+             * Fine or calm: how wide the smallest wobbles are that lines follow
              * @default 0.4
              */
             fine_mm: number;
@@ -1948,15 +1996,13 @@ export interface components {
         };
         /**
          * Copies
-         * @description places: fields of the place of each copy.
+         * @description moves: how each copy is moved on from the item.
          */
         Copies: {
             /** Revision */
             revision: number;
-            /** Places */
-            places: {
-                [key: string]: unknown;
-            }[];
+            /** Moves */
+            moves: components["schemas"]["MoveIn"][];
         };
         /** CopyOf */
         CopyOf: {
@@ -2121,7 +2167,7 @@ export interface components {
             /** Version */
             version: string;
             /** Stocks */
-            stocks: components["schemas"]["StockBody"][];
+            stocks: components["schemas"]["StockOut"][];
             /** Used */
             used: {
                 [key: string]: components["schemas"]["UsageOut"];
@@ -2258,6 +2304,23 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /**
+         * FitIn
+         * @description An item as large as fits into a frame.
+         */
+        FitIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "fit";
+            /** Item */
+            item: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
         /** FontOut */
         FontOut: {
             /** Id */
@@ -2372,6 +2435,19 @@ export interface components {
             y: number;
         };
         /**
+         * InkChoiceOut
+         * @description Inks a photograph could get. taste: what would count more; colours: #rrggbb, the darkest first.
+         */
+        InkChoiceOut: {
+            /**
+             * Taste
+             * @enum {string}
+             */
+            taste: "balanced" | "rare" | "large";
+            /** Colours */
+            colours: string[];
+        };
+        /**
          * ItemCopies
          * @description How often one item is cut for each make.
          */
@@ -2463,6 +2539,23 @@ export interface components {
             };
             /** Revision */
             revision: number;
+            /**
+             * Did
+             * @enum {string}
+             */
+            did: "moved" | "sized" | "turned" | "mirrored" | "stretched" | "locked" | "unlocked" | "hidden" | "shown" | "part" | "text" | "made" | "coloured" | "aligned" | "spread" | "node" | "origin";
+            /** Ticket */
+            ticket?: string | null;
+        };
+        /**
+         * ItemsMove
+         * @description How a hand moves items. did: a word for the history.
+         */
+        ItemsMove: {
+            /** Revision */
+            revision: number;
+            /** How */
+            how: components["schemas"]["MoveBy"] | components["schemas"]["BringTo"] | components["schemas"]["FitIn"] | components["schemas"]["Align"] | components["schemas"]["Spread"];
             /**
              * Did
              * @enum {string}
@@ -3161,6 +3254,52 @@ export interface components {
             place: number;
         };
         /**
+         * MoveBy
+         * @description Each item by a move of its own.
+         */
+        MoveBy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "by";
+            /** Items */
+            items: {
+                [key: string]: components["schemas"]["MoveIn"];
+            };
+        };
+        /**
+         * MoveIn
+         * @description By how much an item moves, mm; how many times as wide and high it becomes; how far it is turned on, degrees clockwise.
+         */
+        MoveIn: {
+            /**
+             * Dx
+             * @default 0
+             */
+            dx: number;
+            /**
+             * Dy
+             * @default 0
+             */
+            dy: number;
+            /**
+             * Fx
+             * @default 1
+             */
+            fx: number;
+            /**
+             * Fy
+             * @default 1
+             */
+            fy: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+        };
+        /**
          * MoveOut
          * @description Where the blade went: points are x, y, x, y ..., mm on the sheet; start, end: s.
          */
@@ -3177,50 +3316,14 @@ export interface components {
             /** End */
             end: number;
         };
-        /** NewItemIn */
+        /**
+         * NewItemIn
+         * @description An item to be added: of lettering, a shape or a border what it is made from; of a drawn line the places of the pointer on
+         *     the table, mm. lifts: of lifted pieces their changes of the Pieces step.
+         */
         NewItemIn: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "lettering" | "shape" | "drawn" | "border" | "lifted" | "lines";
-            /** Name */
-            name: string;
-            /** Fields */
-            fields?: {
-                [key: string]: unknown;
-            };
-            /** Places */
-            places?: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
-            };
-            /** Stroke */
-            stroke?: [
-                number,
-                number
-            ][];
-            /**
-             * Mm Per Px
-             * @default 0.1
-             */
-            mm_per_px: number;
-            /** Lifts */
-            lifts?: {
-                [key: string]: unknown;
-            }[];
             /** Revision */
             revision: number;
-            /** Ticket */
-            ticket?: string | null;
-        };
-        /**
-         * NewItemPreview
-         * @description An item to be added: of lettering, a shape or a border what it is made from; of a drawn line the places of the pointer on
-         *     the table, mm. places: of items that nobody had placed yet. lifts: of lifted pieces their changes of the Pieces step.
-         */
-        NewItemPreview: {
             /**
              * Kind
              * @enum {string}
@@ -3231,12 +3334,6 @@ export interface components {
             /** Fields */
             fields?: {
                 [key: string]: unknown;
-            };
-            /** Places */
-            places?: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
             };
             /** Stroke */
             stroke?: [
@@ -3252,6 +3349,8 @@ export interface components {
             lifts?: {
                 [key: string]: unknown;
             }[];
+            /** Ticket */
+            ticket?: string | null;
         };
         /**
          * Node
@@ -3810,7 +3909,7 @@ export interface components {
         };
         /**
          * RecipeOut
-         * @description A treatment worth trying. code: names it; values: of its sentence.
+         * @description A treatment worth trying. code: names it; values: of its sentence; why: what makes it the first choice, else empty.
          */
         RecipeOut: {
             /** Code */
@@ -3831,6 +3930,8 @@ export interface components {
             pieces: {
                 [key: string]: unknown;
             };
+            /** Why */
+            why: ("faces" | "subject" | "scene") | "";
         };
         /**
          * RecipesAsked
@@ -4375,6 +4476,21 @@ export interface components {
             taken: boolean;
         };
         /**
+         * Spread
+         * @description Equal gaps between items.
+         */
+        Spread: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "spread";
+            /** Items */
+            items: string[];
+            /** Across */
+            across: boolean;
+        };
+        /**
          * StepChange
          * @description ticket: the sender's own name for this change. Sent again, after an answer got lost say, it is not made again.
          */
@@ -4443,6 +4559,33 @@ export interface components {
              * Id
              * @default
              */
+            id: string;
+        };
+        /**
+         * StockOut
+         * @description As it is kept, by whatever rules it once came in.
+         */
+        StockOut: {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "adhesive vinyl" | "heat-transfer vinyl" | "flock" | "card" | "other";
+            /** Colour */
+            colour: string;
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /** On Hand */
+            on_hand: boolean;
+            /** Finish */
+            finish: string;
+            /** Patterned */
+            patterned: boolean;
+            /** Id */
             id: string;
         };
         /**
@@ -5370,7 +5513,7 @@ export interface operations {
             };
         };
     };
-    preview_new_api_jobs__job_id__made_preview_post: {
+    move_api_jobs__job_id__items_moved_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -5381,7 +5524,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewItemPreview"];
+                "application/json": components["schemas"]["ItemsMove"];
             };
         };
         responses: {
@@ -5391,7 +5534,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ResultOut"];
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Validation Error */

@@ -9,7 +9,9 @@ import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 import { useTools, type Use } from "@/stores/tools";
 
-/** Bring in what is no picture: it comes to lie in the middle of what is seen, and is picked. */
+import { useItemName } from "./useItemName";
+
+/** Bring in what is no picture: it comes to lie in the middle of the page, and is picked. */
 export function useAddItem() {
   const { t } = useI18n();
   const arrange = useArrange();
@@ -17,29 +19,17 @@ export function useAddItem() {
   const stage = useStage();
   const hand = useHand();
   const tools = useTools();
+  const { named } = useItemName();
 
-  const named = (kind: NewItem["kind"]): string => {
-    const name = t(`arrange.names.${kind}`);
-    const same = job.items.filter((item) => item.name === name || item.name.startsWith(`${name} `)).length;
-    return same ? `${name} ${same + 1}` : name;
-  };
-
-  async function add(kind: NewItem["kind"], fields: Fields, rest: Partial<NewItem> = {}): Promise<void> {
-    const places = Object.fromEntries(Object.entries(arrange.unplaced()).map(([id, own]) => [id, own.place as Fields]));
-    const id = await job.addItem({ kind, name: named(kind), fields, places, stroke: [], mm_per_px: 0.1, ...rest });
-    if (id) arrange.pick([id]);
+  async function add(kind: NewItem["kind"], name: string, fields: Fields, rest: Partial<NewItem> = {}): Promise<void> {
+    if (kind !== "drawn") tools.take(null); // the pen goes on drawing lines, and gives way to everything else
+    await arrange.pickComing(job.addItem({ kind, name: named(name), fields, stroke: [], mm_per_px: 0.1, lifts: [], ...rest }));
   }
-
-  function middle(): Fields {
-    const { width_mm: w, height_mm: h, origin } = job.result ?? { width_mm: 0, height_mm: 0, origin: [0, 0] };
-    return { x_mm: w / 2 + (origin[0] ?? 0), y_mm: h / 2 + (origin[1] ?? 0) };
-  }
-  const size = (share: number): number => Math.max(3, Math.round((job.result?.width_mm ?? 100) * share * 2) / 2);
 
   const addLettering = (): Promise<void> =>
-    add("lettering", { made: { text: t("arrange.newText"), font: "nunito", capital_mm: Math.min(500, size(0.09)) }, place: middle() });
-  const addShape = (): Promise<void> => add("shape", { made: { form: "heart", width_mm: size(0.3), height_mm: size(0.28) }, place: middle() });
-  const addBorder = (): Promise<void> => add("border", { made: {} });
+    add("lettering", t("arrange.names.lettering"), { made: { text: t("arrange.newText"), font: "nunito" } });
+  const addShape = (): Promise<void> => add("shape", t("arrange.shape.heart"), { made: { form: "heart" } });
+  const addBorder = (): Promise<void> => add("border", t("arrange.names.border"), { made: {} });
 
   function draw(): void {
     tools.toggle({ name: "drawn", kind: "stroke", width: 3, done: (use) => void drawn(use) });
@@ -52,7 +42,7 @@ export function useAddItem() {
       const { x, y } = job.itemResult ? toPlace(job.itemResult.placement, one) : hand.pageOf(one);
       return [x + (origin[0] ?? 0), y + (origin[1] ?? 0)];
     });
-    await add("drawn", {}, { stroke, mm_per_px: 1 / stage.view.scale });
+    await add("drawn", t("arrange.names.drawn"), {}, { stroke, mm_per_px: 1 / stage.view.scale });
   }
 
   return { addLettering, addShape, addBorder, draw };

@@ -24,19 +24,18 @@ export function useLift(): () => Promise<void> {
     const [xs, ys] = [corners.map(({ x }) => x), corners.map(({ y }) => y)];
     const middle = toPlace(map, { x: (Math.min(...xs) + Math.max(...xs)) / 2, y: (Math.min(...ys) + Math.max(...ys)) / 2 });
     const [ox = 0, oy = 0] = job.result?.origin ?? [];
-    const places = Object.fromEntries(Object.entries(arrange.unplaced()).map(([id, own]) => [id, own.place as Fields]));
     const largest = rows.reduce((best, row) => (row.area > best.area ? row : best));
-    const id = await job.addItem({
+    const came = await job.addItem({
       kind: "lifted", name: t("pieces.lifted", { name: source.name }).slice(0, 80),
       fields: {
         made: { source: source.id, colour: largest.colour.slice(0, 7) },
         place: { x_mm: middle.x + ox, y_mm: middle.y + oy, turn_deg: source.place.turn_deg, mirrored: source.place.mirrored },
       },
-      places, stroke: [], mm_per_px: 0.1, lifts: rows.map((row) => changeOf(row, "lift") as unknown as Fields),
+      stroke: [], mm_per_px: 0.1, lifts: rows.map((row) => changeOf(row, "lift") as unknown as Fields),
     });
     pieces.pick(-1, false);
-    if (!id) return;
+    if (!came.length) return;
     stage.openStep("arrange");
-    arrange.pick([id]);
+    arrange.pick(came);
   };
 }

@@ -1,7 +1,6 @@
-/** Places for copies of an item: beside it in a row, in a grid with it, or with it on a circle. mm of the page. */
+/** How copies of an item are moved on from it: beside it in a row, in a grid with it, or with it on a circle. mm. */
 
-import type { Frame } from "./arrange";
-import { boxOfFrame } from "./arrange";
+import { boxOfFrame, NO_MOVE, type Frame, type Move } from "./arrange";
 
 export interface Repeat {
   how: "row" | "grid" | "circle";
@@ -14,26 +13,17 @@ export interface Repeat {
   along: boolean;
 }
 
-export interface CopyPlace {
-  x: number;
-  y: number;
-  turn: number;
-}
-
-export function repeated(frame: Frame, { how, count, rows, gap, radius, along }: Repeat): CopyPlace[] {
+export function repeated(frame: Frame, { how, count, rows, gap, radius, along }: Repeat): Move[] {
   const box = boxOfFrame(frame);
   const [w, h] = [box.right - box.left + gap, box.bottom - box.top + gap];
   const columns = how === "row" ? count : Math.ceil(count / Math.max(1, rows));
-  const places: CopyPlace[] = [];
+  const moves: Move[] = [];
   for (let k = 1; k < count; k++) {
     if (how === "circle") {
       const angle = (2 * Math.PI * k) / count;
       // The one that is there stands at the top of the circle.
-      places.push({
-        x: frame.middle.x + radius * Math.sin(angle), y: frame.middle.y + radius * (1 - Math.cos(angle)),
-        turn: frame.turn + (along ? (360 * k) / count : 0),
-      });
-    } else places.push({ x: frame.middle.x + (k % columns) * w, y: frame.middle.y + Math.floor(k / columns) * h, turn: frame.turn });
+      moves.push({ ...NO_MOVE, dx: radius * Math.sin(angle), dy: radius * (1 - Math.cos(angle)), turn: along ? (360 * k) / count : 0 });
+    } else moves.push({ ...NO_MOVE, dx: (k % columns) * w, dy: Math.floor(k / columns) * h });
   }
-  return places;
+  return moves;
 }

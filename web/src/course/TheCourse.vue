@@ -34,7 +34,7 @@ const summary = useSummary();
           <StepThumb :step="step" :images="images" :shapes="shapes" />
           <span class="words">
             <b>{{ t(`course.${step}`) }}</b>
-            <small>{{ summary[step] }}</small>
+            <small class="told">{{ summary[step] }}</small>
           </span>
         </button>
       </li>

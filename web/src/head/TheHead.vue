@@ -30,7 +30,7 @@ const redoWords = computed(() =>
   job.job?.redo ? t("head.redo", { what: words(job.job.redo) }) : t("head.nothingToRedo"),
 );
 const size = computed(() => (job.result ? formatSize(job.result.width_mm, job.result.height_mm, stage.unit) : ""));
-const state = computed(() => t(job.waiting ? "head.waiting" : job.work === "working" ? "head.working" : "head.saved"));
+const state = computed(() => t(`head.${job.waiting ? "waiting" : job.unsent ? "saving" : job.work === "working" ? "working" : "saved"}`));
 const kind = computed(() => {
   const chosen = job.course?.colours.kind ?? "auto";
   return t(`kinds.${chosen === "auto" ? (job.facts?.colours.kind ?? "auto") : chosen}`);

@@ -25,7 +25,7 @@ export const arrange = {
   gap: "Room between pictures",
   touching: "none",
   wide: "much",
-  names: { lettering: "Lettering", shape: "Shape", drawn: "Drawn line", border: "Border", lifted: "Lifted out", lines: "Ready lines" },
+  names: { lettering: "Lettering", drawn: "Drawn line", border: "Border", lifted: "Lifted out", lines: "Ready lines" },
   newText: "Your words",
   drawHint: "Draw on the stage with the pointer held down: back to where you began for a piece, elsewhere for a line. Esc puts the pen away.",
   drawing: "Pen in hand",

@@ -7,13 +7,14 @@ import { exporting } from "./export";
 import { what } from "./history";
 import { kindWords, page } from "./pages";
 import { help, howItGoes } from "./help";
+import { palette } from "./palette";
 import { frame, light, origin, picture } from "./picture";
 import { pieceFindings, pieces } from "./pieces";
 import { scanner } from "./scanner";
 import { shelfMore } from "./shelf";
 import { layersMore, sheetErrors, sheets } from "./sheets";
 import { measure, ready, strokeFindings, strokes } from "./strokes";
-import { brush, faces, hardPhotos, photo, tones, tryouts } from "./photographs";
+import { brush, faces, hardPhotos, inks, photo, tones, tryouts } from "./photographs";
 
 export default {
   app: {
@@ -52,6 +53,7 @@ export default {
   },
   head: {
     saved: "saved",
+    saving: "saving",
     working: "working",
     doing: "{what}:",
     waiting: "waiting to be saved",
@@ -234,34 +236,9 @@ export default {
   tones,
   brush,
   faces,
+  inks,
   tryouts,
-  palette: {
-    pinned: "pinned",
-    pin: "Pin",
-    unpin: "Unpin",
-    mergeInto: "Merge into",
-    mergeThem: "Merge them",
-    split: "Split in two",
-    clear: "See-through",
-    fill: "Fill from around",
-    takeIn: "Take areas in",
-    byHand: "Pin, shade, give away",
-    ownLayer: "Give areas their own layer",
-    clickArea: "Click an area on the stage, or draw a line around several. Escape lets go.",
-    changes: "What was done to the palette",
-    did: { merge: "merged", clear: "made see-through", fill: "filled from around", give: "area moved", split: "split in two" },
-    missed: "not here now",
-    takeOut: "Take out change {number}",
-    pinTitle: "Pin a colour",
-    dropper: "Dropper",
-    value: "Colour value",
-    wrong: "A colour is written as six digits, such as #f2c14e.",
-    howDropper: "Click a colour on the stage: the flat area there counts, never its fringe.",
-    howPin: "A pinned colour is in the palette exactly as it is, whatever the count.",
-    name: "Name of the colour",
-    namePlaceholder: "name, if you like",
-    pinIt: "Pin it",
-  },
+  palette,
   lines: {
     intro: "{nodes} nodes on {length} m of cut. No line strays more than {deviation} mm from the picture's edge.",
     introByHand: "{nodes} nodes on {length} m of cut. Without your corrections no line strays more than {deviation} mm from the picture's edge.",

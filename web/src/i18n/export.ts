@@ -1,7 +1,7 @@
 /** Words of what leaves the house. */
 
 export const exporting = {
-  facts: "{size}, {layers} layers, {nodes} nodes",
+  facts: "{size}, {layers} layer, {nodes} nodes | {size}, {layers} layers, {nodes} nodes",
   what: "What",
   per: { make: "The whole make", layer: "A file for each layer", piece: "A file for each piece", sheet: "A file for each sheet", cloth: "A file for each cloth", cleared: "The picture without its background" },
   cloth: "For which cloth",

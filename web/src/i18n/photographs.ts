@@ -18,11 +18,11 @@ export const photo = {
     stencil: "Card that stays in one piece; what is dark falls out. Bridges hold its islands.",
     silhouette: "The outline filled; what is light within stays open. Take the background away first.",
   },
-  drawn: "Dark lines on top save eyes and mouths",
+  drawn: "Dark lines save eyes and mouths",
   finer: "Detail and light",
-  fine: "Fine or bold",
-  everyHair: "every hair",
-  poster: "poster",
+  fine: "Fine or calm",
+  fineEnd: "fine",
+  calmEnd: "calm",
   dark: "How much is dark",
   lines: "thin lines",
   heavy: "heavy",
@@ -36,6 +36,18 @@ export const photo = {
   narrow: "narrow",
   wide: "wide",
   tryOuts: "Try-outs side by side",
+};
+
+export const inks = {
+  title: "Which colours",
+  tastes: {
+    balanced: "Balanced",
+    rare: "Small colours that stand out",
+    large: "Large areas",
+  },
+  keep: "Keep a colour",
+  why: "An eye, a collar: tap it, and it is among them.",
+  tap: "Tap the colour in the picture. Escape lets go.",
 };
 
 export const faces = {
@@ -100,6 +112,13 @@ export const tryouts = {
   making: "being made",
   take: "Take {letter}",
   taking: "What it sets stands in Colours afterwards; undo brings back what was.",
+  why: {
+    faces: "First choice: there is a face, and dark lines keep its eyes and mouth.",
+    subject: "First choice: one thing stands out, and few colours with dark lines show it.",
+    scene: "First choice: nothing stands out, and tones hold a scene together.",
+  },
+  order: "Order",
+  orders: { likeness: "Most like first", minutes: "Least work first", made: "As they were made" },
   none: "Pick one to see it beside the picture.",
   facts: "{pieces} pieces, {windows} windows, {nodes} nodes, {metres} m of cut",
   work: "About {minutes} min: the blade's way, and weeding by hand.",
@@ -113,11 +132,11 @@ export const tryouts = {
   left: "Left of the seam",
   picture: "Picture",
   codes: {
-    colours_drawn: "{count} colours, lines on top",
+    colours_drawn: "{count} colours with dark lines",
     colours: "{count} colours",
     colours_bold: "{count} bold colours",
     tones: "{count} tones",
-    tones_drawn: "{count} tones, lines on top",
+    tones_drawn: "{count} tones with dark lines",
     tones_even: "{count} tones, light evened",
     two_tones: "Two tones",
     dark: "One dark tone",
@@ -142,8 +161,8 @@ export const tryouts = {
     darker: "More dark",
     one_more: "One more",
     one_less: "One less",
-    drawn: "With lines on top",
-    not_drawn: "Without lines on top",
+    drawn: "With dark lines",
+    not_drawn: "Without dark lines",
     evenly: "Parted another way",
   },
   like: "{name}, like {letter}",

@@ -4,6 +4,7 @@ export const pieces = {
   count: "{count} piece | {count} pieces",
   windows: "{count} window | {count} windows",
   and: " and ",
+  off: "As the layers are built, {count} comes off the mat. | As the layers are built, {count} come off the mat.",
   intro: "Point at one to light it up.",
   looking: "The pieces are being looked at.",
   way: "Put right",

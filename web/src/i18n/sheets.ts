@@ -66,6 +66,7 @@ export const sheets = {
   weedEvery: "About every",
   margin: "Margin along the edge",
   clash: "On sheet {sheets} parts overlap or lie off the usable area. Move them apart, or put them back.",
+  cannot: "Not yet: on sheet {sheets} something overlaps or sticks out beyond the usable area.",
   larger: "This make of {size} does not fit on “{carrier}”.",
   smaller: "Size it to {size}",
   otherMat: "Take “{name}”",

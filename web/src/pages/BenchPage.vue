@@ -70,7 +70,7 @@ onUnmounted(() => job.close());
 </script>
 
 <template>
-  <main class="bench" :class="[trying ? 'x' : stage.axis, { sheets: (stage.step === 'sheets' || cutter.active) && !trying }]">
+  <main class="bench" :class="[trying ? 'x' : stage.axis, { sheets: (stage.step === 'sheets' || cutter.active) && !trying, behind: job.unsent || job.work === 'working' }]">
     <h1 class="visually-hidden">{{ job.job?.document.name ?? t("app.name") }}</h1>
     <TheHead class="head" />
     <TheCourse class="course" :images="images" :shapes="shapes" @open="toBench" />

@@ -1,11 +1,10 @@
 import { defineStore } from "pinia";
 import { computed, ref, shallowRef, watch } from "vue";
 
-import type { DrawnItem, Item, ItemResult, Part } from "@/api/types";
+import type { DrawnItem, Item, ItemResult, ItemsMove, Part } from "@/api/types";
 import {
   around, boxOfFrame, broughtInto, movedFrame, NO_MOVE, placementOf, snapped, type ArrangeScene, type Box, type Frame, type Guide, type Move,
 } from "@/core/arrange";
-import { itemChanges, type Fields } from "@/core/itemChanges";
 import type { Point } from "@/core/nodeGrid";
 import { toPlace, type Placement } from "@/core/placement";
 import { formatSize } from "@/core/units";
@@ -14,6 +13,7 @@ import { useJob } from "./job";
 import { useStage } from "./stage";
 
 const SNAP_PX = 6;
+type Side = Extract<ItemsMove["how"], { act: "align" }>["side"];
 
 /** Items that are picked, and how they are moved, sized and turned. */
 export const useArrange = defineStore("arrange", () => {
@@ -93,73 +93,38 @@ export const useArrange = defineStore("arrange", () => {
     move.value = next;
   }
 
-  /** Where items lie that nobody has placed yet, so that they stay there once one of them is placed. */
-  function unplaced(): Record<string, Fields> {
-    const origin = job.result?.origin ?? [0, 0];
-    const found: Record<string, Fields> = {};
-    for (const item of items.value) {
-      const frame = frameOf(item.id);
-      if (!frame || item.kind === "border" || item.place?.x_mm != null) continue;
-      found[item.id] = { place: { x_mm: frame.middle.x + origin[0], y_mm: frame.middle.y + origin[1] } };
-    }
-    return found;
-  }
-
   /** Keep what the hand has done. */
   async function keep(did: "moved" | "sized" | "turned" | "stretched"): Promise<void> {
     const now = move.value;
     if (!now || !moving.value.length) return endMove();
     guides.value = [];
     settling.value = true;
-    await change(moving.value.map((id) => [id, now] as const), did);
+    await moveBy(now, did);
     if (job.refusal || job.work === "failed") endMove();
   }
 
-  /** Move single items, each by its own move. */
-  async function change(moves: readonly (readonly [string, Move])[], did: string): Promise<void> {
-    const origin = job.result?.origin ?? [0, 0];
-    const changes: Record<string, Fields> = unplaced();
-    for (const [id, own] of moves) {
-      const item = items.value.find((one) => one.id === id);
-      const frame = frameOf(id);
-      if (item && frame && movable(item)) changes[id] = itemChanges(item, frame, own, origin);
-    }
-    if (Object.keys(changes).length) await job.changeItems(changes, did);
-  }
+  const moveBy = (by: Move, did: "moved" | "sized" | "turned" | "stretched"): Promise<void> =>
+    job.moveItems({ act: "by", items: Object.fromEntries(moving.value.map((id) => [id, by])) }, did);
 
-  const nudge = (dx: number, dy: number): Promise<void> =>
-    change(moving.value.map((id) => [id, { ...NO_MOVE, dx, dy }] as const), "moved");
+  async function nudge(dx: number, dy: number): Promise<void> {
+    if (moving.value.length) await moveBy({ ...NO_MOVE, dx, dy }, "moved");
+  }
 
   /** Edges or middles of what is picked brought to one line: that of all of them, or of the page for one alone. */
-  async function align(side: "left" | "middle" | "right" | "top" | "centre" | "bottom"): Promise<void> {
-    const own = frames.value.filter((frame) => moving.value.includes(frame.id));
-    const all = own.length > 1 ? around(pickedFrames.value.map(boxOfFrame)) : page.value;
-    await change(own.map((frame) => {
-      const box = boxOfFrame(frame);
-      const to: Record<typeof side, [number, number]> = {
-        left: [all.left - box.left, 0], right: [all.right - box.right, 0], middle: [(all.left + all.right - box.left - box.right) / 2, 0],
-        top: [0, all.top - box.top], bottom: [0, all.bottom - box.bottom], centre: [0, (all.top + all.bottom - box.top - box.bottom) / 2],
-      };
-      const [dx, dy] = to[side];
-      return [frame.id, { ...NO_MOVE, dx, dy }] as const;
-    }), "aligned");
-  }
+  const align = (side: Side): Promise<void> => job.moveItems({ act: "align", items: pickedIds.value, side }, "aligned");
 
   /** Equal gaps between three or more. */
-  async function spread(across: boolean): Promise<void> {
-    const own = frames.value.filter((frame) => moving.value.includes(frame.id)).map((frame) => ({ frame, box: boxOfFrame(frame) }));
-    const [low, high] = across ? (["left", "right"] as const) : (["top", "bottom"] as const);
-    own.sort((a, b) => a.box[low] - b.box[low]);
-    const [first, last] = [own[0], own.at(-1)];
-    if (!first || !last || own.length < 3) return;
-    const room = last.box[high] - first.box[low] - own.reduce((sum, { box }) => sum + box[high] - box[low], 0);
-    let at = first.box[low];
-    await change(own.map(({ frame, box }) => {
-      const by = at - box[low];
-      at += box[high] - box[low] + room / (own.length - 1);
-      return [frame.id, { ...NO_MOVE, dx: across ? by : 0, dy: across ? 0 : by }] as const;
-    }), "spread");
+  const spread = (across: boolean): Promise<void> => job.moveItems({ act: "spread", items: pickedIds.value, across }, "spread");
+
+  /** Pick what comes in, unless something else was picked while it came. */
+  async function pickComing(coming: Promise<string[]>): Promise<void> {
+    const before = pickedIds.value.join();
+    const came = await coming;
+    if (came.length && pickedIds.value.join() === before) pick(came);
   }
+
+  /** Copies of an item, which are picked in its place. */
+  const copy = (id: string, moves: Move[]): Promise<void> => pickComing(job.copyItem(id, moves));
 
   const setPart = (part: Partial<Part>): Promise<void> =>
     only.value ? job.changeItems({ [only.value.id]: { part } }, "part") : Promise.resolve();
@@ -202,6 +167,6 @@ export const useArrange = defineStore("arrange", () => {
 
   return {
     active, comparing, pickedIds, picked, only, hoverId, cursor, move, guides, nodes, node, frames, pickedFrames, moving, scene, shownNodes, takesAway,
-    frameOf, resultOf, movable, pick, toggle, endMove, drag, hold, keep, change, nudge, align, spread, setPart, unplaced,
+    frameOf, resultOf, movable, pick, toggle, endMove, drag, hold, keep, nudge, align, spread, pickComing, copy, setPart,
   };
 });

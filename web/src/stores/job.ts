@@ -5,7 +5,7 @@ import { ApiError } from "@/api/client";
 import { previewRepair, repairJob } from "@/api/check";
 import * as api from "@/api/jobs";
 import type {
-  Changed, CourseSettings, Finding, ItemResult, Job, JobDocument, Item, MakeSettings, MakeStepKey, NewItem, PictureItem, RepairEdit, Result, StepKey,
+  Changed, CourseSettings, Finding, ItemMove, ItemResult, ItemsMove, Job, JobDocument, Item, MakeSettings, MakeStepKey, NewItem, PictureItem, RepairEdit, Result, StepKey,
 } from "@/api/types";
 import { ChangeQueue } from "@/core/changeQueue";
 import { editedDocument } from "@/core/document";
@@ -212,6 +212,11 @@ export const useJob = defineStore("job", () => {
     if (kept.value) await put(kept.value.id, { ticket: ticket(), target: { items: changes, did }, edits: {} });
   }
 
+  /** Move, size or line up items, from where they stand when it is done. did: a word for it. */
+  async function moveItems(how: ItemsMove["how"], did: ItemsMove["did"]): Promise<void> {
+    if (kept.value) await put(kept.value.id, { ticket: ticket(), target: { how, did }, edits: {} });
+  }
+
   async function put(id: number, unsent: Unsent): Promise<void> {
     keepUnsent(id, unsent);
     await changed(unsent.ticket, (document) => editedDocument(document, unsent.target, unsent.edits), async (now) => {
@@ -227,6 +232,7 @@ export const useJob = defineStore("job", () => {
   }
 
   function sent(id: number, revision: number, { ticket, target, edits }: Unsent): Promise<Job | Changed> {
+    if ("how" in target) return api.moveItems(id, revision, target.how, target.did, ticket);
     if ("items" in target) return api.changeItems(id, revision, target.items, target.did, ticket);
     return "make" in target
       ? api.changeMake(id, revision, target.make, edits, ticket)
@@ -303,19 +309,21 @@ export const useJob = defineStore("job", () => {
     });
   }
 
-  /** Add lettering, a shape, a drawn line or a border. Returns its id. */
-  async function addItem(wanted: NewItem): Promise<string> {
-    let added = "";
+  /** Do something that brings items in. Returns the ids of those that came. */
+  async function brought(send: (now: Job) => Promise<Job>): Promise<string[]> {
+    let came: string[] = [];
     await moved(async (now) => {
-      const next = await api.addItem(now.id, now.revision, wanted);
-      const before = new Set(now.document.items.map((one) => one.id));
-      added = next.document.items.find((one) => !before.has(one.id))?.id ?? "";
+      const next = await send(now);
+      const before = new Set(now.document.items.map(({ id }) => id));
+      came = next.document.items.map(({ id }) => id).filter((id) => !before.has(id));
       return next;
     });
-    return added;
+    return came;
   }
 
-  const copyItem = (id: string, places: Fields[]): Promise<void> => moved((now) => api.copyItem(now.id, id, now.revision, places));
+  /** Add lettering, a shape, a drawn line or a border. */
+  const addItem = (wanted: NewItem): Promise<string[]> => brought((now) => api.addItem(now.id, now.revision, wanted));
+  const copyItem = (id: string, moves: ItemMove[]): Promise<string[]> => brought((now) => api.copyItem(now.id, id, now.revision, moves));
 
   function close(): void {
     full.cancel();
@@ -334,7 +342,7 @@ export const useJob = defineStore("job", () => {
     kept, job, items, pictures, item, keptItem, itemId, course, make, result, itemResult, facts, findings, makeFindings, work, fraction, doing, error, refusal,
     waiting, unsent,
     open, openItem, workOut, tryOut, tryOutMake, change, edit, changeMake, rename, undo, redo, resize, renameItem, moveItem, addOpposite,
-    takeOutItem, bringAnother, tryItems, tryRepair, repair, changeItems, addItem, copyItem, follow, stop, close,
+    takeOutItem, bringAnother, tryItems, tryRepair, repair, changeItems, moveItems, addItem, copyItem, follow, stop, close, fail,
   };
 });
 

@@ -41,6 +41,7 @@ async function take(): Promise<void> {
       <ul class="colours">
         <li v-for="(layer, i) in tried.layers" :key="i" :style="{ background: layer.colour }" :title="layer.colour" />
       </ul>
+      <p v-if="tries.chosen.recipe.why">{{ t(`tryouts.why.${tries.chosen.recipe.why}`) }}</p>
       <AppNotice v-if="tried.minutes > EVENING_MIN" kind="note">{{ t("tryouts.evening") }}</AppNotice>
       <p v-if="tries.beaten.has(tries.picked)" class="soft">{{ t("tryouts.beaten") }}</p>
       <AppButton look="main" @click="take">{{ t("tryouts.take", { letter: tries.picked }) }}</AppButton>

@@ -3,12 +3,15 @@
 import InputNumber from "primevue/inputnumber";
 import { useId } from "vue";
 
+import { useTouched } from "@/composables/useTouched";
+
 const props = defineProps<{ label: string; value: number; min: number; max: number; digits?: number; suffix?: string; disabled?: boolean }>();
 const emit = defineEmits<{ settle: [value: number] }>();
 const id = useId();
+const touched = useTouched(() => props.value, () => props.digits ?? 0);
 
 function onTyped(next: number | null | undefined | string): void {
-  if (typeof next === "number" && next !== props.value) emit("settle", next);
+  if (typeof next === "number" && touched.take(next) && next !== props.value) emit("settle", next);
 }
 </script>
 
@@ -17,7 +20,7 @@ function onTyped(next: number | null | undefined | string): void {
     <label :for="id">{{ label }}</label>
     <InputNumber
       :input-id="id" :model-value="value" :min="min" :max="max" :max-fraction-digits="digits ?? 0" :suffix="suffix" :use-grouping="false" :disabled="disabled"
-      size="small" fluid @update:model-value="onTyped"
+      size="small" fluid @focus="touched.focus" @input="touched.input" @update:model-value="onTyped"
     />
   </div>
 </template>

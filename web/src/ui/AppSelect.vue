@@ -2,7 +2,8 @@
 import Select from "primevue/select";
 import { computed, useId } from "vue";
 
-const props = defineProps<{ label: string; options: { value: T; label: string }[]; hideLabel?: boolean }>();
+/** above: the label stands above, where options are long. */
+const props = defineProps<{ label: string; options: { value: T; label: string }[]; hideLabel?: boolean; above?: boolean }>();
 const value = defineModel<T>({ required: true });
 /** An empty value is one like any other here; the list takes it for none. */
 const marked = computed({ get: () => `=${value.value}`, set: (next) => (value.value = next.slice(1) as T) });
@@ -11,7 +12,7 @@ const id = useId();
 </script>
 
 <template>
-  <div class="field" :class="{ bare: hideLabel }">
+  <div class="field" :class="{ bare: hideLabel || above }">
     <label :id="id" :class="{ 'visually-hidden': hideLabel }">{{ label }}</label>
     <Select
       v-model="marked"

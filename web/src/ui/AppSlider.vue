@@ -4,6 +4,8 @@ import InputNumber from "primevue/inputnumber";
 import Slider from "primevue/slider";
 import { computed, onBeforeUnmount, onMounted, ref, useId, watch } from "vue";
 
+import { useTouched } from "@/composables/useTouched";
+
 const props = defineProps<{
   label: string;
   value: number;
@@ -21,6 +23,7 @@ const emit = defineEmits<{ move: [value: number]; settle: [value: number] }>();
 
 const id = useId();
 const draft = ref(props.value);
+const touched = useTouched(() => draft.value, () => props.digits ?? 0);
 watch(() => props.value, (value) => (draft.value = value));
 
 const TRAVEL = 1000;
@@ -44,7 +47,7 @@ function onMove(next: number | number[]): void {
 }
 
 function onTyped(next: number | null | undefined | string): void {
-  if (typeof next !== "number" || next === props.value) return;
+  if (typeof next !== "number" || !touched.take(next) || next === props.value) return;
   draft.value = next;
   emit("settle", next);
 }
@@ -84,6 +87,8 @@ onBeforeUnmount(() => {
         :use-grouping="false"
         size="small"
         class="typed"
+        @focus="touched.focus"
+        @input="touched.input"
         @update:model-value="onTyped"
       />
     </div>

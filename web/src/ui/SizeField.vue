@@ -1,16 +1,19 @@
 <script setup lang="ts">
 /** A length in the person's unit, kept in mm. */
 import InputNumber from "primevue/inputnumber";
-import { useId } from "vue";
+import { computed, useId } from "vue";
 
+import { useTouched } from "@/composables/useTouched";
 import { fromUnit, toUnit, type Unit } from "@/core/units";
 
 const props = defineProps<{ label: string; mm: number; unit: Unit; digits?: number }>();
 const emit = defineEmits<{ settle: [mm: number] }>();
 const id = useId();
+const most = computed(() => (props.digits ?? 1) + (props.unit === "mm" ? 0 : 1));
+const touched = useTouched(() => toUnit(props.mm, props.unit), () => most.value);
 
 function onTyped(value: number | null | undefined | string): void {
-  if (typeof value !== "number") return;
+  if (typeof value !== "number" || !touched.take(value)) return;
   const mm = fromUnit(value, props.unit);
   if (Math.abs(mm - props.mm) > 0.005 * (props.unit === "in" ? 25.4 : 1) && mm > 0) emit("settle", mm);
 }
@@ -23,10 +26,12 @@ function onTyped(value: number | null | undefined | string): void {
       :input-id="id"
       :model-value="toUnit(mm, unit)"
       :min-fraction-digits="digits ?? (unit === 'mm' ? 1 : 2)"
-      :max-fraction-digits="(digits ?? 1) + (unit === 'mm' ? 0 : 1)"
+      :max-fraction-digits="most"
       :use-grouping="false"
       size="small"
       fluid
+      @focus="touched.focus"
+      @input="touched.input"
       @update:model-value="onTyped"
     />
   </div>

@@ -29,12 +29,18 @@ class Wishes:
 
 @dataclass(frozen=True, slots=True)
 class Exporter:
-    """write: artwork and title to the file's bytes. verify: raises ComputationError where they hold something else."""
+    """write: artwork and title to the file's bytes. verify: raises ComputationError where they hold something else. mark: in the
+    names of its files, where another kind has the same ending."""
 
     ending: str
     media_type: str
     write: Callable[[Artwork, str, Wishes], bytes]
     verify: Callable[[bytes, Artwork, Wishes], None]
+    mark: str = ""
+
+    def named(self, stem: str) -> str:
+        """What a file is called."""
+        return f"{stem}{self.mark}.{self.ending}"
 
 
 # ezdxf takes half a second to load: only who wants a DXF waits for it.
@@ -75,7 +81,7 @@ EXPORTERS: dict[str, Exporter] = {
     ),
     "dxfcurves": Exporter(
         "dxf", "image/vnd.dxf", lambda artwork, *_: _write_dxf(artwork, "curves"),
-        lambda data, artwork, _: _verify_dxf(data, artwork, "curves"),
+        lambda data, artwork, _: _verify_dxf(data, artwork, "curves"), "-curves",
     ),
     "hpgl": Exporter(
         "plt", "application/vnd.hp-hpgl", lambda artwork, *_: write_hpgl(artwork).encode(),

@@ -14,6 +14,7 @@ import shapely
 from numpy.typing import NDArray
 
 from bisectum.core.errors import ComputationError
+from bisectum.core.formats.uses import USES
 from bisectum.core.geom.bezier import flatten
 from bisectum.core.geom.path import Path
 from bisectum.core.model.artwork import Artwork
@@ -21,7 +22,6 @@ from bisectum.core.model.stroke import Role
 
 CHORD_MM = 0.01  # how far a chord may lie off its curve
 CUT_SPOT = "Cut line"  # what the spot colour of cut lines is called where nothing is said
-ROLES: tuple[Role, ...] = ("cut", "score", "draw")
 Use = Role
 """What a machine does along a line."""
 Form = Literal["polylines", "curves"]
@@ -48,7 +48,7 @@ def lines_of(artwork: Artwork) -> Iterator[Line]:
     """All lines of an artwork that are cut, folded or drawn."""
     for number, layer in enumerate(artwork.layers):
         yield from (Line(number, "cut", ring, True) for ring in layer.rings)
-        for role in ROLES:
+        for role in USES:
             yield from (Line(number, role, stroke.path, False) for stroke in layer.strokes if stroke.role == role)
 
 

@@ -14,6 +14,7 @@ from collections.abc import Iterable
 from bisectum.core.errors import InputError
 from bisectum.core.model.stock import KINDS, LARGEST_MM, LONGEST_NAME, Stock
 from bisectum.core.raster.colour import rgb_of
+from bisectum.core.text import one_line
 
 COLUMNS = ("name", "kind", "colour", "width_mm", "height_mm", "on_hand", "finish", "patterned")
 NEEDED = COLUMNS[:5]
@@ -43,7 +44,7 @@ def _harmless(text: str) -> str:
 
 def _plain(cell: str) -> str:
     """A cell without what has no place in a name: the apostrophe of _harmless, characters that cannot be seen."""
-    text = "".join(character for character in cell if character.isprintable()).strip()
+    text = one_line(cell)
     return text[1:] if text.startswith("'") and text.lstrip("'").startswith(RUN) else text
 
 

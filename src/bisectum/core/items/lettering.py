@@ -18,6 +18,7 @@ from bisectum.core.errors import SettingsError
 from bisectum.core.items.ready import Rings
 from bisectum.core.items.settings import Lettering
 
+MOST_SEGMENTS = 40_000  # of one lettering: a thousand letters of an ornate script
 LOOKED_AT = 300  # characters of a font, of which one at least has an outline
 Fonts = Mapping[str, Sequence[bytes]]
 """The files of each font, by the font's name or digest."""
@@ -126,6 +127,11 @@ def opened(data: bytes) -> Face:
         raise SettingsError("This font file is damaged; get it anew, or choose another font.", code="font_damaged") from error
 
 
+def look_at_font(data: bytes) -> None:
+    """Raises: SettingsError for a font that cannot be used."""
+    opened(data)
+
+
 def missing_characters(text: str, files: Sequence[bytes]) -> str:
     """The characters of a text that no file of the font has, each once, in order."""
     faces = [opened(data) for data in files]
@@ -162,6 +168,9 @@ def lettering_rings(lettering: Lettering, fonts: Fonts) -> tuple[Rings, str]:
                 em = faces[glyph.file].upem
                 own = segments / em + [glyph.x, -glyph.y]
                 parts.append((_laid(own * scale, glyph, start * scale, number * height, scale, lettering), straight))
+            if sum(len(part) for part, _ in parts) > MOST_SEGMENTS:
+                raise SettingsError(f"The outlines of this lettering have more than {MOST_SEGMENTS} segments. Choose a plainer "
+                                    "font, or write less.", code="lettering_too_fine", most=MOST_SEGMENTS)
     if not parts:
         raise SettingsError("There is nothing to cut in these characters; write others.", code="nothing_to_letter")
     return (np.concatenate([part[0] for part in parts]), np.concatenate([part[1] for part in parts])), missing

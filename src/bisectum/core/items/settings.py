@@ -17,13 +17,18 @@ Text = Annotated[str, StringConstraints(min_length=1, max_length=LONGEST_TEXT, p
 
 
 class MadeSettings(StepSettings):
-    """What an item is made from. SIZES: its fields that grow with it."""
+    """What an item is made from. SIZES: its fields that grow with it; IS_FREE: its width and height are its own to choose."""
 
     SIZES: ClassVar[tuple[str, ...]] = ()
+    IS_FREE: ClassVar[bool] = False
 
     def scaled(self, factor: float) -> Any:
         """The same of another size. Raises: pydantic.ValidationError where it would become too small or too large."""
         return self.with_fields({name: getattr(self, name) * factor for name in self.SIZES})
+
+    def sized(self, fx: float, fy: float) -> Any:
+        """The same, so many times as wide and high; what is not free keeps its proportions here. Raises: as scaled."""
+        return self.scaled(fx)
 
 
 class Lettering(MadeSettings):
@@ -47,6 +52,11 @@ class Shape(MadeSettings):
     """A shape of a set size. hole_mm: of a tag; band_mm: of a frame; inner: of a star; points: of a polygon or star."""
 
     SIZES = ("width_mm", "height_mm", "corner_mm", "hole_mm", "band_mm")
+    IS_FREE = True
+
+    def sized(self, fx: float, fy: float) -> Any:
+        scaled = self.scaled(min(fx, fy))
+        return scaled.with_fields({"width_mm": self.width_mm * fx, "height_mm": self.height_mm * fy})
 
     form: FormName = Field("rectangle", title="Which shape")
     width_mm: float = Field(40, ge=SMALLEST_MM, le=LARGEST_MM, title="Width", json_schema_extra={"unit": "mm"})
@@ -73,11 +83,16 @@ class Node(StepSettings):
 class Drawn(MadeSettings):
     """A line drawn by hand: closed, a piece; open, a line of a set width."""
 
-    SIZES = ("width_mm",)
+    IS_FREE = True
 
     def scaled(self, factor: float) -> Any:
-        nodes = tuple(node.with_fields({name: getattr(node, name) * factor for name in Node.model_fields}) for node in self.nodes)
-        return self.with_fields({"nodes": nodes, "width_mm": self.width_mm * factor})
+        return self.sized(factor, factor).with_fields({"width_mm": self.width_mm * factor})
+
+    def sized(self, fx: float, fy: float) -> Any:
+        """Its nodes move apart; a line stays as wide as it is."""
+        grows = {name: fx if name.endswith("x") else fy for name in Node.model_fields}
+        return self.with_fields({"nodes": tuple(
+            node.with_fields({name: getattr(node, name) * factor for name, factor in grows.items()}) for node in self.nodes)})
 
     nodes: tuple[Node, ...] = Field(min_length=2, max_length=MOST_NODES, title="Its nodes")
     closed: bool = Field(True, title="A closed piece, or a line")

@@ -120,9 +120,18 @@ class Artwork:
             return self
         left, top, right, bottom = room
         shift = np.array([[1.0, 0.0, left], [0.0, 1.0, top]])
-        layers = tuple(replace(layer, pieces=tuple(piece.placed(shift) for piece in layer.pieces),
-                               strokes=placed(layer.strokes, shift)) for layer in self.layers)
-        return replace(self, layers=layers, width=self.width + left + right, height=self.height + top + bottom, room=room)
+        width, height = self.width + left + right, self.height + top + bottom
+        return replace(self, layers=self._placed(shift), width=width, height=height, room=room)
+
+    def mirrored(self) -> Artwork:
+        """Left for right, on the same page."""
+        left, top, right, bottom = self.room
+        flip = np.array([[-1.0, 0.0, self.width], [0.0, 1.0, 0.0]])
+        return replace(self, layers=self._placed(flip), room=(right, top, left, bottom))
+
+    def _placed(self, matrix: NDArray[np.float64]) -> tuple[Layer, ...]:
+        return tuple(replace(layer, pieces=tuple(piece.placed(matrix) for piece in layer.pieces),
+                             strokes=placed(layer.strokes, matrix)) for layer in self.layers)
 
     def check(self) -> None:
         """Raises: BrokenStructure saying which ring of which layer is wrong, and where."""

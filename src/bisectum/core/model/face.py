@@ -36,6 +36,11 @@ class Face:
         return self.points[list(OVAL)]
 
     @property
+    def box(self) -> NDArray[np.float64]:
+        """(2, 2) px, the upper left and the lower right corner of what holds the oval."""
+        return np.stack([self.oval.min(axis=0), self.oval.max(axis=0)])
+
+    @property
     def width(self) -> float:
         """From cheek to cheek, px."""
         return float(np.ptp(self.points[:, 0]))
@@ -49,7 +54,7 @@ class Face:
 
     def holds(self, x: float, y: float) -> bool:
         """Whether a place, px, lies in the box about the face."""
-        low, high = self.points.min(axis=0), self.points.max(axis=0)
+        low, high = self.box
         return bool(low[0] <= x <= high[0] and low[1] <= y <= high[1])
 
     def check(self) -> None:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from bisectum.core.errors import BrokenStructure
 from bisectum.core.model.face import Face
 from bisectum.core.model.finding import Finding
+from bisectum.core.model.ink_choice import InkChoice
 from bisectum.core.model.kind import CLIP_ART, Told
 from bisectum.core.model.page import Page
 from bisectum.core.model.palette import Palette
@@ -25,7 +26,8 @@ class LabelMap:
     mm_per_px: finished size of a pixel. absorbed: how many specks went to their neighbours. findings: what the person
     should know. compressed: the picture has the unrest of lossy compression. scores : (1 + colours, H, W) float32, smooth: two
     labels meet where theirs are equal; None where edges are placed by the picture. scale: of a photograph's tones.
-    told: what kind of picture it is; page: of ink, what was found beside it; faces: of a photograph, px of the picture.
+    told: what kind of picture it is; page: of ink, what was found beside it; faces: of a photograph, px of the picture;
+    choices: of inks that a photograph could get.
     """
 
     labels: NDArray[np.uint8]
@@ -39,6 +41,7 @@ class LabelMap:
     told: Told = CLIP_ART
     page: Page | None = None
     faces: tuple[Face, ...] = ()
+    choices: tuple[InkChoice, ...] = ()
 
     @cached_property
     def digest(self) -> str:
@@ -67,4 +70,6 @@ class LabelMap:
             self.page.check()
         for face in self.faces:
             face.check()
+        for choice in self.choices:
+            choice.check()
         self.palette.check()

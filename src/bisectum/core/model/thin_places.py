@@ -38,6 +38,7 @@ LOOKED_AT_PX, MOST_PX = 8.0, 24_000_000  # pixels across the width in the first 
 SHORT, LONG, NEEDLE = 0.6, 3.0, 7.0  # widths: tips shorter than the first are all; longer than the last, under 9 degrees, none
 WEDGE, NEARLY, BLUNT = 0.5, 0.1, 0.68  # of mouth × depth that is full: a wedge, and a leaf's tip at most
 SURELY = 0.5  # of mouth × depth in the first look: less full is no blunt end
+FRACTION_BITS = 4  # of a pixel's parts in which lines are drawn
 SPARE = 1.15  # times as wide is looked for at first, since pixels are coarse
 REACH = 1.6  # widths about a suspect within which lines matter
 BESIDE = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)  # corner to corner one gets across a line
@@ -120,7 +121,7 @@ def suspects(planar: PlanarMap, wanted: NDArray[np.bool_], width: float) -> Susp
         faces = np.flatnonzero(wanted)
         return Suspects(np.tile([*low, *high], (len(faces), 1)), np.where(faces == len(wanted) - 1, -1, faces))
     lines = np.ones(tuple(np.ceil((high - low) / px).astype(int)[::-1] + 1), np.uint8)
-    cv2.polylines(lines, list(np.round((points - low) / px * 16).astype(np.int32)), False, 0, 1, cv2.LINE_8, 4)
+    cv2.polylines(lines, list(_fixed((points - low) / px)), False, 0, 1, cv2.LINE_8, FRACTION_BITS)
     away = cv2.distanceTransform(lines, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     core = away >= width / 2 / px
     covered = cv2.distanceTransform((~core).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE) <= width / 2 / px + 0.8
@@ -165,6 +166,11 @@ def _too_fine_to_see(planar: PlanarMap, lines: NDArray[np.uint8], low: NDArray[n
     return Suspects(boxes[pairs[:, 0]], pairs[:, 1].astype(np.int64))
 
 
+def _fixed(px: NDArray[np.float64]) -> NDArray[np.int32]:
+    """Places as OpenCV takes them, whole numbers of the smallest part of a pixel."""
+    return np.round(px * (1 << FRACTION_BITS)).astype(np.int32)
+
+
 def _not_alone(
     boxes: NDArray[np.float64], faces: NDArray[np.int64], tips: NDArray[np.bool_], reach: float
 ) -> NDArray[np.bool_]:
@@ -188,7 +194,8 @@ def _drawn_twice(
     counts = np.maximum(1, np.ceil(lengths(planar.segments) / px)).astype(int)
     segment = np.repeat(np.arange(len(counts)), counts)
     t = (np.arange(len(segment)) - np.repeat(np.cumsum(counts) - counts, counts) + 0.5) / counts[segment]
-    places = np.round((np.einsum("nk,nkd->nd", bernstein_of(t, axis=1), planar.segments[segment]) - low) / px).astype(int)
+    at = (np.einsum("nk,nkd->nd", bernstein_of(t, axis=1), planar.segments[segment]) - low) / px
+    places = (_fixed(at) + (1 << FRACTION_BITS >> 1)) >> FRACTION_BITS  # the pixels that the lines were drawn into
     inside = (places >= 0).all(axis=1) & (places < np.array(shape[::-1])).all(axis=1)
     pairs = np.unique(np.stack([places[inside, 1] * shape[1] + places[inside, 0], segment[inside]], axis=1), axis=0)
     pixels, times = np.unique(pairs[:, 0], return_counts=True)

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-from typing import Any
+from dataclasses import dataclass, field, replace
+from typing import Any, Literal
 
 from bisectum.core.course import CourseSettings
 from bisectum.core.steps.colours.settings import OF_PHOTOGRAPHS, ColoursSettings
 
 Fields = dict[str, Any]
+Why = Literal["faces", "subject", "scene"]
+# Code and count. Dark lines keep eyes and mouths; tones hold a scene together in which nothing stands out.
+FIRST_CHOICE: dict[Why, tuple[str, int]] = {"faces": ("colours_drawn", 5), "subject": ("colours_drawn", 5), "scene": ("tones", 4)}
 KEPT = ("spots", "light_marks", "smallest_width_mm", "bridge_mm")  # what a person has marked, and limits of the material
 
 
@@ -27,16 +30,19 @@ class Treatment:
 
 @dataclass(frozen=True, slots=True)
 class Recipe:
-    """A treatment with a name. code: stable, the interface translates it; values: of its sentence."""
+    """A treatment with a name. code: stable, the interface translates it; values: of its sentence; why: what makes it the
+    first choice, else empty."""
 
     code: str
     treatment: Treatment
     values: Fields = field(default_factory=dict)
+    why: Why | Literal[""] = ""
 
 
-def for_photograph() -> tuple[Recipe, ...]:
-    """A quick one first, then those that differ most: nobody waits for the last ones."""
-    return (
+def for_photograph(why: Why) -> tuple[Recipe, ...]:
+    """What fits such a photograph first, then those that differ most: nobody waits for the last ones."""
+    first = FIRST_CHOICE[why]
+    found = (
         _photo("tones", treatment="lightness", count=4, drawn_top=False),
         _photo("dark", treatment="dark"),
         _photo("colours_drawn", count=5),
@@ -54,6 +60,8 @@ def for_photograph() -> tuple[Recipe, ...]:
         _photo("tones_even", treatment="lightness", count=4, drawn_top=False, balance_mm=20),
         _photo("two_tones", treatment="lightness", count=2, drawn_top=False),
     )
+    fitting = next(recipe for recipe in found if (recipe.code, recipe.values["count"]) == first)
+    return replace(fitting, why=why), *(recipe for recipe in found if recipe is not fitting)
 
 
 def for_drawing(count: int, speckled: bool = False) -> tuple[Recipe, ...]:

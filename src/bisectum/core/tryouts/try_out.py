@@ -15,9 +15,10 @@ from bisectum.core.make import run_make
 from bisectum.core.model.artwork import Artwork
 from bisectum.core.model.work import Work, work_of
 from bisectum.core.progress import SILENT, Progress
+from bisectum.core.steps.colours.photo.faces import find_faces
 from bisectum.core.steps.colours.step import look_at
 from bisectum.core.tryouts.likeness import likeness
-from bisectum.core.tryouts.recipes import Recipe, around, for_drawing, for_photograph
+from bisectum.core.tryouts.recipes import Recipe, Why, around, for_drawing, for_photograph
 
 TRIED_PX = 90_000  # pixels a photograph is treated at
 CLOTH, FALLEN_OUT = (255, 255, 255), (30, 30, 30)  # what shows where nothing is cut; through a stencil one sees dark
@@ -44,9 +45,15 @@ def recipes_of(
     found = run_course(source, plain, cache, progress, PREVIEW_PX, until="background")
     look = look_at(found.picture.without(found.ground.cleared), found.ground, plain.colours)
     if look.is_photograph:
-        return for_photograph()
+        return for_photograph(_what_it_shows(found))
     labels = run_course(source, plain, cache, progress, PREVIEW_PX, until="colours").label_map
     return for_drawing(len(look.modes), any(finding.code == "speckled" for finding in labels.findings))
+
+
+def _what_it_shows(course: CourseResult) -> Why:
+    if find_faces(course.picture.rgba):
+        return "faces"
+    return "subject" if course.ground.mask.any() or course.ground.cutouts else "scene"
 
 
 def try_out(source: Source, course: CourseSettings, cache: Cache, progress: Progress = SILENT) -> TryOut:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 AreaKind = Literal["piece", "window"]
 GRID_MM = 1e-5
-SCRAP_MM2 = 1e-3  # slivers where a line is followed twice
+SAME_MM = 0.02  # cuts that run so near are one cut twice, and what is thinner between them is no area
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -27,11 +27,12 @@ def freed_by(cuts: Sequence[NDArray[np.float64]], filled: Sequence[Sequence[NDAr
     """cuts: (N, 2) each, mm, as the blade went; filled: the outlines of what the file fills. Where it fills nothing, what
     lies within an odd number of lines is a piece."""
     lines = shapely.union_all([shapely.LineString(cut) for cut in cuts if len(cut) > 1], grid_size=GRID_MM)
-    faces = [face for face in shapely.get_parts(shapely.polygonize([lines])) if face.area > SCRAP_MM2]
+    faces = [face for face in shapely.get_parts(shapely.polygonize([lines])) if 2 * face.area / face.length > SAME_MM]
     if not faces:
         return []
     places = shapely.points([_inside(face) for face in faces])
-    areas = [[_polygon(ring) for ring in rings] for rings in filled] or [[_polygon(cut) for cut in cuts if _is_closed(cut)]]
+    areas = [[_polygon(ring) for ring in rings] for rings in filled]
+    areas = areas or [_once([_polygon(cut) for cut in cuts if _is_closed(cut)])]
     is_piece = np.zeros(len(faces), bool)
     tree = shapely.STRtree(places)
     for rings in areas:
@@ -40,6 +41,18 @@ def freed_by(cuts: Sequence[NDArray[np.float64]], filled: Sequence[Sequence[NDAr
             times[tree.query(ring, predicate="contains")] += 1
         is_piece |= times % 2 == 1
     return [Freed(face, "piece" if one else "window") for face, one in zip(faces, is_piece.tolist(), strict=True)]
+
+
+def _once(areas: Sequence[shapely.Geometry]) -> list[shapely.Geometry]:
+    """Areas, of those that are cut several times the first."""
+    tree, found = shapely.STRtree(areas), []
+    for number, area in enumerate(areas):
+        like = tree.query(area, predicate="dwithin", distance=SAME_MM)
+        like = like[like < number]
+        near = (np.abs(shapely.bounds(tree.geometries[like]) - area.bounds) <= SAME_MM).all(axis=1)
+        if not any(area.boundary.hausdorff_distance(areas[other].boundary) <= SAME_MM for other in like[near]):
+            found.append(area)
+    return found
 
 
 def _inside(face: shapely.Polygon) -> tuple[float, float]:

@@ -10,13 +10,15 @@ from numpy.typing import NDArray
 
 from bisectum.core.errors import InputError
 from bisectum.core.formats.hpgl.verify import read_hpgl
-from bisectum.core.formats.ready.read import is_dxf, is_vector, lines_in
-from bisectum.core.formats.svg.write import STROKES
+from bisectum.core.formats.ready.read import is_dxf, is_vector, lines_in, refuse_far
+from bisectum.core.formats.uses import use_of_line, use_of_pen
 from bisectum.core.geom.bezier import flatten
+from bisectum.core.model.stroke import Role
 
 CHORD_MM = 0.005
 MEET_MM = 0.02
 Tool = Literal["blade", "scoring", "pen"]
+_TOOLS: dict[Role, Tool] = {"cut": "blade", "score": "scoring", "draw": "pen"}
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -43,7 +45,7 @@ def tool_lines(data: bytes, height: float | None = None) -> list[ToolLine]:
 
 
 def _of_vector(data: bytes, height: float | None) -> list[ToolLine]:
-    """What is filled is cut along its edge; what is only drawn is for the tool its colour stands for."""
+    """What is filled is cut along its edge; what is only drawn is for the tool its layer or its colour stands for."""
     found = []
     down = np.array([0.0, height if height is not None and is_dxf(data) else 0.0])
     for number, path in enumerate(lines_in(data).paths):
@@ -53,12 +55,9 @@ def _of_vector(data: bytes, height: float | None) -> list[ToolLine]:
             if path.filled or np.hypot(*(points[-1] - points[0])) <= MEET_MM:
                 points = np.concatenate([points[:-1] if np.hypot(*(points[-1] - points[0])) <= MEET_MM else points, points[:1]])
             closed = bool((points[0] == points[-1]).all())
-            tool: Tool = "blade" if path.filled or path.colour not in _TOOLS else _TOOLS[path.colour]
+            tool = "blade" if path.filled else _TOOLS[use_of_line(path.group, path.colour)]
             found.append(ToolLine(points, closed, tool, path.colour, number if path.filled else -1))
     return found
-
-
-_TOOLS: dict[str, Tool] = {STROKES["score"][1]: "scoring"}
 
 
 def _of_hpgl(data: bytes, height: float | None) -> list[ToolLine]:
@@ -68,9 +67,11 @@ def _of_hpgl(data: bytes, height: float | None) -> list[ToolLine]:
         raise InputError("This is neither SVG nor DXF nor HPGL.", code="lines_unknown") from error
     if not lines:
         return []
+    for _, points in lines:
+        refuse_far(points)
     top = height if height is not None else max(float(points[:, 1].max()) for _, points in lines)
     found = []
-    for _, points in lines:
+    for pen, points in lines:
         own = points * [1, -1] + [0, top]
-        found.append(ToolLine(own, len(own) > 2 and bool((own[0] == own[-1]).all()), "blade"))
+        found.append(ToolLine(own, len(own) > 2 and bool((own[0] == own[-1]).all()), _TOOLS[use_of_pen(pen)]))
     return found

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from functools import partial
+from typing import IO, Annotated
 from urllib.parse import quote
 
 from fastapi import APIRouter, Path, Query
 from fastapi.concurrency import run_in_threadpool
-from fastapi.responses import Response
+from fastapi.responses import Response, StreamingResponse
+from starlette.background import BackgroundTask
 
 from bisectum.core.formats.exporters import Wishes, exporter
 from bisectum.core.formats.lines import CUT_SPOT
@@ -110,10 +112,18 @@ def left(bench: BenchDep, job_id: JobId) -> list[LeftOut]:
 @router.get("/{job_id}/bundle", response_class=Response)
 def bundle(shelf: ShelfDep, job_id: JobId) -> Response:
     """The job's document as it is kept, and its pictures, as a ZIP archive; also of a job that cannot be opened."""
-    name, data = shelf.take_out([job_id])
-    return download(data, name, "application/zip")
+    return handed_out(*shelf.take_out([job_id]))
+
+
+def handed_out(name: str, file: IO[bytes]) -> Response:
+    """A bundle part by part, so that it need not be in memory as a whole."""
+    parts = iter(partial(file.read, 2**20), b"")
+    return StreamingResponse(parts, media_type="application/zip", headers=_named(name), background=BackgroundTask(file.close))
 
 
 def download(data: bytes, name: str, media_type: str) -> Response:
-    return Response(data, media_type=media_type, headers={
-        "Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}", "Cache-Control": "no-store"})
+    return Response(data, media_type=media_type, headers=_named(name))
+
+
+def _named(name: str) -> dict[str, str]:
+    return {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}", "Cache-Control": "no-store"}

@@ -8,8 +8,7 @@ from fastapi import APIRouter, File, Path, UploadFile
 from fastapi.responses import FileResponse, Response
 
 from bisectum.web.deps import BenchDep, ShelfDep
-from bisectum.web.guard import MOST_BUNDLE
-from bisectum.web.routers.export import download
+from bisectum.web.routers.export import handed_out
 from bisectum.web.schemas.jobs import JobOut, JobSummaryOut
 from bisectum.web.schemas.shelf import CopyOf, JobList, Tagging, Throwing
 
@@ -62,18 +61,16 @@ def try_sample(shelf: ShelfDep, name: SampleName) -> JobOut:
 @router.get("/bundle", response_class=Response)
 def bundle_of_all(shelf: ShelfDep) -> Response:
     """All jobs as one ZIP archive."""
-    name, data = shelf.take_out_all()
-    return download(data, name, "application/zip")
+    return handed_out(*shelf.take_out_all())
 
 
 @router.post("/bundle", response_class=Response)
 def bundle_of_some(shelf: ShelfDep, body: JobList) -> Response:
     """Some jobs as one ZIP archive."""
-    name, data = shelf.take_out(body.jobs)
-    return download(data, name, "application/zip")
+    return handed_out(*shelf.take_out(body.jobs))
 
 
 @router.post("/bundles", status_code=201)
 def bring_back(shelf: ShelfDep, bundle: Annotated[UploadFile, File()]) -> list[JobOut]:
     """The jobs of a bundle, all of them or none."""
-    return [JobOut.of(job) for job in shelf.bring_back(bundle.file.read(MOST_BUNDLE))]
+    return [JobOut.of(job) for job in shelf.bring_back(bundle.file)]

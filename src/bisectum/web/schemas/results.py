@@ -11,6 +11,7 @@ from bisectum.core.formats.svg.write import stroke_data
 from bisectum.core.model.artwork import Layer
 from bisectum.core.model.finding import Finding, Severity
 from bisectum.core.model.ground import CutoutName
+from bisectum.core.model.ink_choice import Taste
 from bisectum.core.model.kind import Kind, Reason
 from bisectum.core.model.piece_map import Reason as Gone
 from bisectum.core.model.piece_map import Suggested
@@ -167,8 +168,16 @@ class FaceOut(BaseModel):
     dismissed: bool
 
 
+class InkChoiceOut(BaseModel):
+    """Inks a photograph could get. taste: what would count more; colours: #rrggbb, the darkest first."""
+
+    taste: Taste
+    colours: list[str]
+
+
 class ColourFacts(BaseModel):
-    """kind, reason: what kind of picture it is and by what that was told; page: of a page of ink; faces: of a photograph."""
+    """kind, reason: what kind of picture it is and by what that was told; page: of a page of ink; faces, choices: of a
+    photograph."""
 
     kind: Kind
     reason: Reason
@@ -179,6 +188,7 @@ class ColourFacts(BaseModel):
     palette: list[PaletteEntry]
     tones: ToneFacts | None
     faces: list[FaceOut]
+    choices: list[InkChoiceOut]
 
 
 class StrokeFacts(BaseModel):

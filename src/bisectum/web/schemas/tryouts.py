@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from bisectum.core.tryouts.recipes import Recipe, Treatment
+from bisectum.core.tryouts.recipes import Recipe, Treatment, Why
 from bisectum.services.compute import Tried
 from bisectum.web.schemas.jobs import FieldNames
 
@@ -29,18 +29,19 @@ class RecipesAsked(TreatmentBody):
 
 
 class RecipeOut(BaseModel):
-    """A treatment worth trying. code: names it; values: of its sentence."""
+    """A treatment worth trying. code: names it; values: of its sentence; why: what makes it the first choice, else empty."""
 
     code: str
     values: dict[str, Any]
     colours: dict[str, Any]
     lines: dict[str, Any]
     pieces: dict[str, Any]
+    why: Why | Literal[""]
 
     @classmethod
     def of(cls, recipe: Recipe) -> RecipeOut:
         return cls(code=recipe.code, values=recipe.values, colours=recipe.treatment.colours, lines=recipe.treatment.lines,
-                   pieces=recipe.treatment.pieces)
+                   pieces=recipe.treatment.pieces, why=recipe.why)
 
 
 class TriedLayer(BaseModel):

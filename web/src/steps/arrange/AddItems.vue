@@ -12,6 +12,8 @@ const { t } = useI18n();
 const scanning = ref(false);
 const tools = useTools();
 const choose = useBringAnother();
+/** The second click of a double click brings nothing more in. */
+const once = (event: MouseEvent, act: () => unknown): void => void (event.detail < 2 && act());
 const { addLettering, addShape, addBorder, draw } = useAddItem();
 const WAYS = [
   { name: "addPicture", act: () => choose(), path: "M5 8h30v24H5zM5 27l9-9 7 7 5-5 9 8" },
@@ -27,7 +29,7 @@ const WAYS = [
   <div class="ways" role="group" :aria-label="t('arrange.add')">
     <button
       v-for="way in WAYS" :key="way.name" type="button" :class="{ on: way.name === 'addDrawn' && tools.tool?.name === 'drawn' }"
-      :aria-pressed="way.name === 'addDrawn' ? tools.tool?.name === 'drawn' : undefined" @click="way.act()"
+      :aria-pressed="way.name === 'addDrawn' ? tools.tool?.name === 'drawn' : undefined" @click="once($event, way.act)"
     >
       <svg viewBox="0 0 40 40" width="30" height="30" aria-hidden="true" fill="none" stroke="currentColor" stroke-width="2" stroke-linejoin="round" stroke-linecap="round"><path :d="way.path" /></svg>
       <span>{{ t(`arrange.${way.name}`) }}</span>

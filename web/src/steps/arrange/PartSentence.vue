@@ -51,7 +51,7 @@ const tryClear = (clear_mm: number): void => void job.tryItems({ [props.item.id]
 
 <template>
   <div class="group">
-    <AppSelect :label="t('arrange.part.title')" :options="kinds" :model-value="part.kind" @update:model-value="setKind" />
+    <AppSelect above :label="t('arrange.part.title')" :options="kinds" :model-value="part.kind" @update:model-value="setKind" />
     <p v-if="!below.size" class="soft">{{ t("arrange.part.nothingBelow") }}</p>
     <template v-else>
       <AppSelect

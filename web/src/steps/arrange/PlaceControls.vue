@@ -4,7 +4,7 @@ import { computed, reactive, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Item } from "@/api/types";
-import { boxOfFrame, NO_MOVE, type Frame } from "@/core/arrange";
+import { NO_MOVE, type Frame } from "@/core/arrange";
 import { formatSize } from "@/core/units";
 import { useArrange } from "@/stores/arrange";
 import { useJob } from "@/stores/job";
@@ -17,6 +17,7 @@ import SizeField from "@/ui/SizeField.vue";
 
 import RepeatDialog from "./RepeatDialog.vue";
 
+const BESIDE_MM = 6; // a copy lies so far to the lower right
 const props = defineProps<{ item: Item }>();
 const { t } = useI18n();
 const arrange = useArrange();
@@ -27,29 +28,15 @@ const frame = computed<Frame | null>(() => arrange.frameOf(props.item.id));
 const locked = computed(() => props.item.place?.locked ?? false);
 const turn = computed(() => { const now = props.item.place?.turn_deg ?? 0; return now > 180 ? now - 360 : now; });
 
-function to(axis: "x" | "y", mm: number): void {
-  const by = mm - (frame.value?.middle[axis] ?? 0);
-  void arrange.change([[props.item.id, { ...NO_MOVE, dx: axis === "x" ? by : 0, dy: axis === "y" ? by : 0 }]], "moved");
-}
-function size(factor: number): void {
-  void arrange.change([[props.item.id, { ...NO_MOVE, fx: factor, fy: factor }]], "sized");
-}
+const to = (typed: { x?: number; y?: number; width?: number; height?: number }, did: "moved" | "sized"): void =>
+  void job.moveItems({ act: "to", item: props.item.id, ...typed }, did);
 /** A frame of a typed size that the item is to fit into, as large as it can be. */
 const room = reactive({ width: Math.round(job.result?.width_mm ?? 100), height: Math.round(job.result?.height_mm ?? 100) });
-function fitIn(): void {
-  if (!frame.value) return;
-  const box = boxOfFrame(frame.value);
-  size(Math.min(room.width / (box.right - box.left), room.height / (box.bottom - box.top)));
-}
-const setPlace = (place: object, did: string): void =>
-  void job.changeItems({ ...arrange.unplaced(), [props.item.id]: { place: { ...(arrange.unplaced()[props.item.id]?.place as object), ...place } } }, did);
+const fitIn = (): void => void job.moveItems({ act: "fit", item: props.item.id, ...room }, "sized");
+const setPlace = (place: object, did: string): void => void job.changeItems({ [props.item.id]: { place } }, did);
 const tryTurn = (turn_deg: number): void => void job.tryItems({ [props.item.id]: { place: { turn_deg } } });
 
-function copy(): void {
-  const origin = job.result?.origin ?? [0, 0];
-  const { x, y } = frame.value?.middle ?? { x: 0, y: 0 };
-  void job.copyItem(props.item.id, [{ x_mm: x + origin[0] + 6, y_mm: y + origin[1] + 6 }]);
-}
+const copy = (): Promise<void> => arrange.copy(props.item.id, [{ ...NO_MOVE, dx: BESIDE_MM, dy: BESIDE_MM }]);
 </script>
 
 <template>
@@ -60,11 +47,11 @@ function copy(): void {
     <template v-if="!locked">
       <div class="fields">
         <template v-if="item.kind !== 'shape'">
-          <SizeField :label="t('arrange.place.width')" :mm="frame.width" :unit="stage.unit" @settle="size($event / frame.width)" />
-          <SizeField :label="t('arrange.place.height')" :mm="frame.height" :unit="stage.unit" @settle="size($event / frame.height)" />
+          <SizeField :label="t('arrange.place.width')" :mm="frame.width" :unit="stage.unit" @settle="to({ width: $event }, 'sized')" />
+          <SizeField :label="t('arrange.place.height')" :mm="frame.height" :unit="stage.unit" @settle="to({ height: $event }, 'sized')" />
         </template>
-        <SizeField :label="t('arrange.place.x')" :mm="frame.middle.x" :unit="stage.unit" @settle="to('x', $event)" />
-        <SizeField :label="t('arrange.place.y')" :mm="frame.middle.y" :unit="stage.unit" @settle="to('y', $event)" />
+        <SizeField :label="t('arrange.place.x')" :mm="frame.middle.x" :unit="stage.unit" @settle="to({ x: $event }, 'moved')" />
+        <SizeField :label="t('arrange.place.y')" :mm="frame.middle.y" :unit="stage.unit" @settle="to({ y: $event }, 'moved')" />
       </div>
       <AppSlider
         :label="t('arrange.place.turn')" :value="turn" :min="-180" :max="180" :step="1" unit="°" :low="t('arrange.place.level')" :high="t('arrange.place.around')"

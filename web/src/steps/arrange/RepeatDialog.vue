@@ -6,6 +6,7 @@ import { useI18n } from "vue-i18n";
 import type { Item } from "@/api/types";
 import type { Frame } from "@/core/arrange";
 import { repeated, type Repeat } from "@/core/repeat";
+import { useArrange } from "@/stores/arrange";
 import { useJob } from "@/stores/job";
 import AppButton from "@/ui/AppButton.vue";
 import AppCheck from "@/ui/AppCheck.vue";
@@ -17,6 +18,7 @@ const props = defineProps<{ item: Item; frame: Frame }>();
 const shown = defineModel<boolean>({ required: true });
 const { t } = useI18n();
 const job = useJob();
+const arrange = useArrange();
 const how = ref<Repeat["how"]>("row");
 const [count, rows, gap, radius, along] = [ref(3), ref(2), ref(5), ref(40), ref(true)];
 const hows = (["row", "grid", "circle"] as const).map((value) => ({ value, label: t(`arrange.repeat.${value}`) }));
@@ -24,9 +26,8 @@ const room = computed(() => Math.max(2, 51 - job.items.length));
 
 async function make(): Promise<void> {
   shown.value = false;
-  const places = repeated(props.frame, { how: how.value, count: count.value, rows: rows.value, gap: gap.value, radius: radius.value, along: along.value });
-  const [ox, oy] = job.result?.origin ?? [0, 0];
-  await job.copyItem(props.item.id, places.map(({ x, y, turn }) => ({ x_mm: x + ox, y_mm: y + oy, turn_deg: ((turn + 540) % 360) - 180 })));
+  const moves = repeated(props.frame, { how: how.value, count: count.value, rows: rows.value, gap: gap.value, radius: radius.value, along: along.value });
+  await arrange.copy(props.item.id, moves);
 }
 </script>
 

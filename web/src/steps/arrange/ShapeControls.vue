@@ -3,7 +3,9 @@
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
+import { useItemName } from "@/composables/useItemName";
 import { useMadeControl } from "@/composables/useMadeControl";
+import { useJob } from "@/stores/job";
 import { useStage } from "@/stores/stage";
 import AppSlider from "@/ui/AppSlider.vue";
 import ColourWell from "@/ui/ColourWell.vue";
@@ -11,7 +13,9 @@ import SizeField from "@/ui/SizeField.vue";
 
 const { t } = useI18n();
 const stage = useStage();
-const { made, move, settle } = useMadeControl("shape");
+const job = useJob();
+const { named, isPlain } = useItemName();
+const { id, made, move, settle } = useMadeControl("shape");
 const FORMS = {
   rectangle: "M5 9h30v22H5z", ellipse: "M20 8c9 0 15 5 15 12s-6 12-15 12S5 27 5 20 11 8 20 8z", polygon: "M20 6 34 16 29 33H11L6 16z",
   star: "M20 5l4 11h11l-9 7 4 12-10-8-10 8 4-12-9-7h11z", heart: "M20 34C8 24 5 19 5 14a7.500 7.500 0 0 1 15-1 7.500 7.500 0 0 1 15 1c0 5-3 10-15 20z",
@@ -21,6 +25,12 @@ const FORMS = {
 const forms = Object.keys(FORMS) as (keyof typeof FORMS)[];
 const pointed = computed(() => made.value?.form === "polygon" || made.value?.form === "star");
 const rounded = computed(() => ["rectangle", "polygon", "star", "tag", "frame"].includes(made.value?.form ?? ""));
+/** A shape that nobody has named is called what it is. */
+function take(form: (typeof forms)[number]): void {
+  const own = job.items.find((item) => item.id === id.value)?.name ?? "";
+  const fields = isPlain(own, t(`arrange.shape.${made.value?.form ?? form}`)) ? { name: named(t(`arrange.shape.${form}`)) } : {};
+  void job.changeItems({ [id.value]: { made: { form }, ...fields } }, "made");
+}
 const most = computed(() => Math.max(5, Math.min(made.value?.width_mm ?? 10, made.value?.height_mm ?? 10) / 2));
 </script>
 
@@ -29,7 +39,7 @@ const most = computed(() => Math.max(5, Math.min(made.value?.width_mm ?? 10, mad
     <div class="forms" role="radiogroup" :aria-label="t('arrange.shape.form')">
       <button
         v-for="form in forms" :key="form" type="button" role="radio" :aria-checked="made.form === form" :class="{ on: made.form === form }"
-        :aria-label="t(`arrange.shape.${form}`)" :title="t(`arrange.shape.${form}`)" @click="settle({ form })"
+        :aria-label="t(`arrange.shape.${form}`)" :title="t(`arrange.shape.${form}`)" @click="take(form)"
       >
         <svg viewBox="0 0 40 40" width="28" height="28" aria-hidden="true"><path :d="FORMS[form]" fill="currentColor" fill-rule="evenodd" /></svg>
       </button>

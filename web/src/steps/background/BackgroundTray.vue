@@ -50,7 +50,7 @@ onScopeDispose(() => {
 </script>
 
 <template>
-  <p v-if="facts" class="soft">
+  <p v-if="facts" class="soft told">
     {{ t(`background.${facts.found}`) }} <template v-if="facts.kind === 'by_hand'">{{ t("background.by_hand") }}</template>
   </p>
   <div class="pair">

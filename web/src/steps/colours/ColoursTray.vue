@@ -74,7 +74,7 @@ function mergeThem(colour: string, into: string): void {
 
 <template>
   <KindNote v-if="settings" :facts="facts" :settings="settings" @settle="settle" />
-  <p class="soft">{{ facts && settings?.kind === "auto" ? t(`kindWords.${facts.reason}`) : "" }} {{ intro }}</p>
+  <p class="soft told">{{ facts && settings?.kind === "auto" ? t(`kindWords.${facts.reason}`) : "" }} {{ intro }}</p>
   <PageControls v-if="facts?.page && settings" :page="facts.page" :settings="settings" @move="move" @settle="settle" />
   <AppButton v-if="!facts?.page" small :look="isPhoto ? 'main' : 'plain'" @click="openTryOuts">{{ t("photo.tryOuts") }}</AppButton>
   <AppSlider
@@ -108,7 +108,7 @@ function mergeThem(colour: string, into: string): void {
         @move="move({ shades: $event })"
         @settle="settle({ shades: $event })"
       />
-      <PinPicker :settings="settings" @settle="settle" />
+      <PinPicker :settings="settings" />
     </PaletteList>
     <ChangeList :settings="settings" :missed="missed" @settle="settle" />
     <AppNotice v-for="({ text, merge }, i) in notes.slice(0, 4)" :key="i" kind="note">

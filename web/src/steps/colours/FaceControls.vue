@@ -23,6 +23,8 @@ const TOOL = "eyes";
 const KEPT = "#2f6b4f";
 const size = ref(44);
 const looked = ref(-1);
+const DOUBLE_MS = 500;
+let tapped = 0;
 const isTapping = computed(() => tools.tool?.name === TOOL);
 const rounded = (value: number): number => Math.round(value * 1e5) / 1e5;
 const width = computed(() => rounded(Math.min(2, Math.max(1e-4, size.value / (stage.view.scale * hand.pageWidth)))));
@@ -48,9 +50,12 @@ watchEffect(() => {
   ]);
 });
 
-/** A tap marks an eye; a tap on a marked one takes it back. */
+/** A tap marks an eye; a tap on a marked one takes it back, but for the second press of a double click. */
 function tap(at: Point): void {
+  const isDouble = performance.now() - tapped < DOUBLE_MS;
+  tapped = performance.now();
   const taken = eyes.value.filter(({ x, y, width: across }) => Math.hypot(x - at.x, y - at.y) < across / 2).map(({ i }) => i);
+  if (taken.length && isDouble) return;
   if (taken.length) void job.edit("colours", { take_out: { light_marks: taken } });
   else void job.edit("colours", { add: { light_marks: [{ kind: "eye", points: [[rounded(at.x), rounded(at.y)]], width: width.value }] } });
 }

@@ -42,8 +42,8 @@ function change(one: Partial<PaletteChange> & Pick<PaletteChange, "kind">): void
 
 function togglePin(entry: PaletteEntry): void {
   const colour = hexOf(entry.key);
-  const rest = props.settings.pins.filter((pin) => pin.colour !== colour);
-  emit("settle", { pins: entry.pinned ? rest : [...rest, { colour, name: "" }] });
+  const there = props.settings.pins.findIndex((pin) => pin.colour === colour);
+  void job.edit("colours", there < 0 ? { add: { pins: [{ colour }] } } : { take_out: { pins: [there] } });
 }
 
 function drop(into: string): void {

@@ -9,6 +9,7 @@ import AppFold from "@/ui/AppFold.vue";
 import AppSelect from "@/ui/AppSelect.vue";
 import AppSlider from "@/ui/AppSlider.vue";
 
+import InkChoices from "./InkChoices.vue";
 import ToneStrip from "./ToneStrip.vue";
 
 const props = defineProps<{ facts: ColourFacts; settings: ColoursSettings }>();
@@ -20,7 +21,7 @@ const treatments = computed(() => TREATMENTS.map((value) => ({ value, label: t(`
 const treatment = computed(() => props.settings.treatment);
 const counted = computed(() => ["colours", "lightness", "line_shade"].includes(treatment.value));
 const layered = computed(() => treatment.value === "colours" || treatment.value === "lightness");
-const inked = computed(() => ["dark", "line_shade", "stencil"].includes(treatment.value) || (layered.value && props.settings.drawn_top));
+const inked = computed(() => ["dark", "line_shade", "stencil"].includes(treatment.value));
 
 /** How many there are by nature, where nothing was said. */
 const count = computed(() => props.settings.count ?? (treatment.value === "line_shade" ? 2 : 5));
@@ -40,18 +41,19 @@ function become(value: ColoursSettings["treatment"]): void {
     @move="emit('move', { count: $event, thresholds: [], bare: null })" @settle="emit('settle', { count: $event, thresholds: [], bare: null })"
   />
   <AppSlider
-    v-if="inked && !layered" :label="t('photo.dark')" :value="settings.dark_share" :min="3" :max="70" :step="1" unit="%"
+    v-if="inked" :label="t('photo.dark')" :value="settings.dark_share" :min="3" :max="70" :step="1" unit="%"
     :low="t('photo.lines')" :high="t('photo.heavy')" @move="emit('move', { dark_share: $event })" @settle="emit('settle', { dark_share: $event })"
+  />
+  <InkChoices v-if="treatment === 'colours'" :choices="facts.choices" :settings="settings" @settle="emit('settle', $event)" />
+  <AppSlider
+    :label="t('photo.fine')" :value="settings.fine_mm" :min="0.1" :max="3" :step="0.05" :digits="2" unit="mm" ratio
+    :low="t('photo.fineEnd')" :high="t('photo.calmEnd')" @move="emit('move', { fine_mm: $event })" @settle="emit('settle', { fine_mm: $event })"
   />
   <AppFold :title="t('photo.finer')" name="photo-finer">
     <AppCheck v-if="layered" :label="t('photo.drawn')" :value="settings.drawn_top" @settle="emit('settle', { drawn_top: $event })" />
     <AppSlider
-      v-if="inked && layered" :label="t('photo.dark')" :value="settings.dark_share" :min="3" :max="70" :step="1" unit="%"
+      v-if="treatment === 'lightness' && settings.drawn_top" :label="t('photo.dark')" :value="settings.dark_share" :min="3" :max="70" :step="1" unit="%"
       :low="t('photo.lines')" :high="t('photo.heavy')" @move="emit('move', { dark_share: $event })" @settle="emit('settle', { dark_share: $event })"
-    />
-    <AppSlider
-      :label="t('photo.fine')" :value="settings.fine_mm" :min="0.1" :max="3" :step="0.05" :digits="2" unit="mm" ratio
-      :low="t('photo.everyHair')" :high="t('photo.poster')" @move="emit('move', { fine_mm: $event })" @settle="emit('settle', { fine_mm: $event })"
     />
     <AppSlider
       :label="t('photo.balance')" :value="settings.balance_mm" :min="0" :max="80" :step="1" unit="mm"

@@ -1,64 +1,48 @@
 <script setup lang="ts">
 /** Pinning a colour: with the dropper on the stage, or typed. */
-import { computed, onScopeDispose, ref } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { dropColour } from "@/api/jobs";
 import type { ColoursSettings } from "@/api/types";
-import type { Point } from "@/core/nodeGrid";
+import { useDropper } from "@/composables/useDropper";
 import { useJob } from "@/stores/job";
-import { useTools } from "@/stores/tools";
 import AppButton from "@/ui/AppButton.vue";
 
 const props = defineProps<{ settings: ColoursSettings }>();
-const emit = defineEmits<{ settle: [change: Partial<ColoursSettings>] }>();
 const { t } = useI18n();
-const job = useJob();
-const tools = useTools();
-const TOOL = "dropper";
 const typed = ref("");
 const name = ref("");
-const dropping = computed(() => tools.tool?.name === TOOL);
+const job = useJob();
+const { isDropping, toggle } = useDropper("dropper", async (found) => {
+  typed.value = found;
+  name.value = "";
+  if (!props.settings.pins.some((own) => own.colour === found)) await job.edit("colours", { add: { pins: [{ colour: found }] } });
+});
 const colour = computed(() => /^#?([0-9a-f]{6})$/i.exec(typed.value.trim())?.[1]?.toLowerCase());
 const wrong = computed(() => typed.value.trim() !== "" && !colour.value);
 
+const there = computed(() => props.settings.pins.findIndex((own) => own.colour === `#${colour.value}`));
+
+/** Pin a typed colour, or name one that is pinned. */
 function pin(value: string): void {
-  const rest = props.settings.pins.filter((own) => own.colour !== value);
-  emit("settle", { pins: [...rest, { colour: value, name: name.value.trim() }] });
+  const add = { pins: [{ colour: value, name: name.value.trim() }] };
+  void job.edit("colours", there.value < 0 ? { add } : { add, take_out: { pins: [there.value] } });
   typed.value = name.value = "";
 }
-
-async function drop(at: Point | undefined): Promise<void> {
-  const id = job.job?.id;
-  if (!at || id === undefined || !job.item) return;
-  const { colour: found } = await dropColour(id, job.item.id, at.x, at.y);
-  if (found) typed.value = found;
-}
-
-function take(): void {
-  tools.toggle({
-    name: TOOL, kind: "click", done: ({ points: [at] }) => void drop(at), hover: (at) => (tools.loupe = at),
-  });
-}
-
-onScopeDispose(() => {
-  tools.take(null);
-  tools.loupe = null;
-});
 </script>
 
 <template>
   <section class="pin" :aria-label="t('palette.pinTitle')">
     <h3>{{ t("palette.pinTitle") }}</h3>
     <div class="row">
-      <AppButton small :pressed="dropping" @click="take">{{ t("palette.dropper") }}</AppButton>
+      <AppButton small :pressed="isDropping" @click="toggle">{{ t("palette.dropper") }}</AppButton>
       <input v-model="typed" class="hex" type="text" maxlength="7" placeholder="#f2c14e" :aria-label="t('palette.value')" :aria-invalid="wrong" />
       <span class="swatch" :style="colour ? { background: `#${colour}` } : {}" />
     </div>
-    <p class="soft" aria-live="polite">{{ t(wrong ? "palette.wrong" : dropping ? "palette.howDropper" : "palette.howPin") }}</p>
+    <p class="soft" aria-live="polite">{{ t(wrong ? "palette.wrong" : isDropping ? "palette.howDropper" : "palette.howPin") }}</p>
     <form v-if="colour" class="row" @submit.prevent="pin(`#${colour}`)">
       <input v-model="name" type="text" maxlength="60" class="name" :placeholder="t('palette.namePlaceholder')" :aria-label="t('palette.name')" />
-      <AppButton small look="main" @click="pin(`#${colour}`)">{{ t("palette.pinIt") }}</AppButton>
+      <AppButton small look="main" :disabled="there >= 0 && !name.trim()" @click="pin(`#${colour}`)">{{ t(there >= 0 ? "palette.nameIt" : "palette.pinIt") }}</AppButton>
     </form>
   </section>
 </template>

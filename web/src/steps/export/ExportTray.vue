@@ -72,7 +72,7 @@ function want(number: number, wanted: boolean): void {
 </script>
 
 <template>
-  <p class="soft number">{{ t("export.facts", { size, nodes, layers: layers.length }) }}</p>
+  <p class="soft number told">{{ t("export.facts", { size, nodes, layers: layers.length }, layers.length) }}</p>
   <AppSelect v-model="per" :label="t('export.what')" :options="pers" />
   <p v-if="per === 'cleared'" class="soft">{{ t("export.clearedHint", { name: job.item?.name ?? "" }) }}</p>
   <AppSelect v-if="variants.length && per !== 'cloth' && per !== 'cleared'" v-model="cloth" :label="t('export.cloth')" :options="cloths" />

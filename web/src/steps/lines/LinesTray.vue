@@ -34,13 +34,13 @@ const nodes = computed(() => (job.result?.layers ?? []).reduce((sum, layer) => s
 </script>
 
 <template>
-  <p v-if="facts" class="soft">
+  <p v-if="facts" class="soft told">
     <template v-if="strokes.facts.length">{{ t("strokes.intro", strokes.facts.length) }} {{ strokes.lengths }}</template>
     <template v-else>
       {{ t(settings?.corrections.length ? "lines.introByHand" : "lines.intro", { nodes, length: ((job.result?.cut_length_mm ?? 0) / 1000).toFixed(2), deviation: facts.deviation_mm.toFixed(3) }) }}
       {{ t("lines.straight", { straight: facts.straight, segments: facts.segments }) }}
     </template>
-    <template v-if="facts.repaired">{{ t("lines.repaired", facts.repaired) }}</template>
+    {{ facts.repaired ? t("lines.repaired", facts.repaired) : "" }}
   </p>
   <StrokeControls v-if="settings && inStrokes" :settings="settings" @move="moveStep" @settle="settleStep" />
   <HandTools v-if="!strokes.facts.length" />

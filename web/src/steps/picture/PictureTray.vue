@@ -32,7 +32,7 @@ const whats = computed(() => [
 </script>
 
 <template>
-  <p v-if="facts" class="soft">
+  <p v-if="facts" class="soft told">
     {{ t("picture.intro", { format: facts.format, width: facts.width_px, height: facts.height_px }) }}
     {{ t(perMm < FEWEST_PX_PER_MM ? "picture.few" : "picture.enough", { count: perMm.toFixed(1) }) }}
   </p>

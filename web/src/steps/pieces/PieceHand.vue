@@ -69,7 +69,7 @@ function draw(kind: "bar" | "cut" | "bridge"): void {
     </p>
     <p v-if="nothing" class="soft" role="status">{{ t("pieces.ringEmpty") }}</p>
     <div class="row">
-      <AppButton small :pressed="tools.tool?.name === 'ring'" @click="ring">{{ t("pieces.ring") }}</AppButton>
+      <AppButton small :pressed="tools.tool?.name === 'ring'" :disabled="!pieces.list" @click="ring">{{ t("pieces.ring") }}</AppButton>
       <AppButton small :disabled="!pieces.picked.length" @click="pieces.pickAlike()">{{ t("pieces.alike") }}</AppButton>
       <template v-if="written">
         <AppButton small @click="pieces.pickWhole('word')">{{ t("pieces.word") }}</AppButton>

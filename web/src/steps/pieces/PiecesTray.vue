@@ -29,7 +29,9 @@ const intro = computed(() => {
   const windows = here.filter(isWindow).length;
   const said = [t("pieces.count", here.length - windows)];
   if (windows) said.push(t("pieces.windows", windows));
-  return `${said.join(t("pieces.and"))}.`;
+  const off = (job.result?.layers ?? []).reduce((sum, layer) => sum + layer.pieces, 0);
+  const built = job.items.length === 1 && off !== here.length - windows ? ` ${t("pieces.off", off)}` : "";
+  return `${said.join(t("pieces.and"))}.${built}`;
 });
 const CODES = ["small_kept", "gaps_joined", "parts_thickened", "pieces_melted", "rule_would_take_all", "nothing_to_bridge", "bridged"];
 const notes = computed(() => job.findings.filter(({ code }) => CODES.includes(code)));

@@ -28,7 +28,7 @@ const sheets = useSheets();
         <b>{{ i + 1 }} · {{ sheet.stock }}</b>
         <small class="soft">{{ t("sheets.facts", { parts: t("sheets.parts", sheet.places.length), mirrored: sheet.mirrored ? t("sheets.commaMirrored") : "" }) }}</small>
       </span>
-      <button type="button" :title="t('sheets.save', { number: i + 1 })" :aria-label="t('sheets.save', { number: i + 1 })" @click="$emit('save', i + 1)"><AppIcon name="download" /></button>
+      <button type="button" :disabled="sheet.clashes.length > 0" :title="t(sheet.clashes.length ? 'sheets.cannot' : 'sheets.save', { number: i + 1, sheets: i + 1 })" :aria-label="t('sheets.save', { number: i + 1 })" @click="$emit('save', i + 1)"><AppIcon name="download" /></button>
     </li>
   </ol>
 </template>

@@ -146,9 +146,10 @@ onMounted(() => void sheets.openCarriers());
       <SheetList @save="download(sheetPath(jobId, kind, $event, sheets.cloth))" />
     </AppFold>
     <AppSelect v-model="kind" :label="t('export.kind')" :options="kinds" />
-    <AppButton look="main" :disabled="busy || sheets.working || !sheets.plan?.sheets.length" @click="download(sheetsPath(jobId, kind, sheets.cloth))">
+    <AppButton look="main" :disabled="busy || sheets.working || !sheets.plan?.sheets.length || clashes.length > 0" @click="download(sheetsPath(jobId, kind, sheets.cloth))">
       {{ t(busy ? "export.checking" : "sheets.download") }}
     </AppButton>
+    <p v-if="clashes.length" class="soft">{{ t("sheets.cannot", { sheets: clashes.join(", ") }) }}</p>
     <AppNotice v-if="handedOver" kind="note">{{ t("export.done", { file: handedOver }) }}</AppNotice>
   </template>
   <CarriersDialog v-if="table" v-model="table" />

@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.errors import InputError
-from bisectum.core.formats.hpgl.write import BOUND_MM, UNITS_PER_MM, pens
+from bisectum.core.formats.hpgl.write import BOUND_MM, UNITS_PER_MM
 from bisectum.core.formats.lines import compare, differs
+from bisectum.core.formats.uses import USES
 from bisectum.core.model.artwork import Artwork
 
 _WORD = re.compile(r"([A-Z]{2})([-0-9,]*);\s*")
@@ -41,10 +42,10 @@ def read_hpgl(text: str) -> list[tuple[int, NDArray[np.float64]]]:
 
 def verify_hpgl(text: str, artwork: Artwork) -> None:
     """Raises: ComputationError naming what differs."""
-    use_of = {pen: use for use, pen in pens(artwork).items()}
+    uses = [(layer, use) for layer in range(len(artwork.layers)) for use in USES]
     found = []
     for pen, points in read_hpgl(text):
-        if pen not in use_of:
+        if not 0 < pen <= len(uses):
             raise differs("pen of a line", str(pen))
-        found.append((*use_of[pen], points * [1, -1] + [0, artwork.height]))
+        found.append((*uses[pen - 1], points * [1, -1] + [0, artwork.height]))
     compare(found, artwork, BOUND_MM)

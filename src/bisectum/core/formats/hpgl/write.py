@@ -1,8 +1,8 @@
 """HPGL: what a plotter or cutter is told, as text.
 
 Only IN, SP, PU and PD with absolute coordinates, 1016 units to an inch, y up from the lower left corner of the page
-(Hewlett-Packard, HP-GL/2 and HP RTL Reference Guide, 1996: a plotter unit is 0.025 mm). Each layer has pens of its own: one for
-what is cut, one for what is folded, one for what is drawn, as far as it has such lines.
+(Hewlett-Packard, HP-GL/2 and HP RTL Reference Guide, 1996: a plotter unit is 0.025 mm). Each layer has three pens: one for
+what is cut, one for what is folded, one for what is drawn. So in the file of a single layer, pen 1 cuts and pen 2 folds.
 """
 
 from __future__ import annotations
@@ -10,28 +10,21 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.formats.lines import CHORD_MM, Line, Use, lines_of
+from bisectum.core.formats.lines import CHORD_MM, Line, lines_of
+from bisectum.core.formats.uses import pen_of
 from bisectum.core.model.artwork import Artwork
 
 UNITS_PER_MM = 1016 / 25.4
 BOUND_MM = CHORD_MM + 0.5**0.5 / UNITS_PER_MM  # chords, and rounding to whole units
 
 
-def pens(artwork: Artwork) -> dict[tuple[int, Use], int]:
-    """The pen of each layer and use, numbered from 1 in their order."""
-    found: dict[tuple[int, Use], int] = {}
-    for line in lines_of(artwork):
-        found.setdefault((line.layer, line.use), len(found) + 1)
-    return found
-
-
 def write_hpgl(artwork: Artwork) -> str:
     """The artwork as HPGL text."""
-    own, pen = pens(artwork), 0
+    pen = 0
     parts = ["IN;"]
     for line in lines_of(artwork):
-        if own[line.layer, line.use] != pen:
-            pen = own[line.layer, line.use]
+        if pen_of(line.layer, line.use) != pen:
+            pen = pen_of(line.layer, line.use)
             parts.append(f"SP{pen};")
         first, *rest = _units(line, artwork.height).tolist()
         parts.append(f"PU{first[0]},{first[1]};PD{','.join(f'{x},{y}' for x, y in rest)};")

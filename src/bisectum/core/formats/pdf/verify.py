@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from bisectum.core.formats.lines import CHORD_MM, ROLES, Use, compare, differs
+from bisectum.core.formats.lines import CHORD_MM, Use, compare, differs
 from bisectum.core.formats.pdf.write import PT_PER_MM
+from bisectum.core.formats.uses import USES
 from bisectum.core.geom.bezier import flatten
 from bisectum.core.model.artwork import Artwork, Layer
 
@@ -41,7 +42,7 @@ def verify_pdf(data: bytes, artwork: Artwork, pictures: int = 0) -> None:
 
 
 def _counts(layer: Layer) -> list[tuple[Use, int]]:
-    return [("cut", len(list(layer.rings))), *((role, [one.role for one in layer.strokes].count(role)) for role in ROLES)]
+    return [("cut", len(list(layer.rings))), *((role, [one.role for one in layer.strokes].count(role)) for role in USES)]
 
 
 def _runs(item: Any, height: float) -> list[NDArray[np.float64]]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 from bisectum.core.errors import InputError
@@ -14,6 +15,7 @@ DRAWN = {"LINE", "LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE"}
 MM_PER_UNIT = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}
 """By $INSUNITS of the DXF Reference."""
 DEEPEST = 8  # blocks within blocks
+MOST_ENTITIES = 20_000
 ON_PAPER = "#1a1a1a"  # what is white on a dark screen
 
 
@@ -28,14 +30,20 @@ def lines_of_dxf(data: bytes) -> ReadyLines:
         raise InputError(f"This DXF cannot be read ({type(error).__name__}). Save it anew, as ASCII DXF.",
                          code="dxf_unreadable") from error
     unit = MM_PER_UNIT.get(int(document.header.get("$INSUNITS", 0)))
-    drawn = (_path_of(entity, document, unit or 1.0) for entity in _entities(document.modelspace(), 0))
+    drawn = (_path_of(entity, document, unit or 1.0) for entity in _entities(document.modelspace(), 0, [MOST_ENTITIES]))
     return ReadyLines(tuple(path for path in drawn if path is not None), unit is not None)
 
 
-def _entities(space: Any, depth: int) -> Iterator[Any]:
+def _entities(space: Any, depth: int, left: list[int]) -> Iterator[Any]:
+    """What is drawn, blocks and arrays of blocks unfolded. left: how many more there may be. Raises: InputError."""
     for entity in space:
+        left[0] -= 1
+        if left[0] < 0:
+            raise InputError(f"With its blocks this DXF has more than {MOST_ENTITIES} parts. Save it with fewer.",
+                             code="lines_too_many", most=MOST_ENTITIES)
         if entity.dxftype() == "INSERT" and depth < DEEPEST:
-            yield from _entities(entity.virtual_entities(), depth + 1)
+            for one in entity.multi_insert() if entity.mcount > 1 else (entity,):
+                yield from _entities(one.virtual_entities(), depth + 1, left)
         elif entity.dxftype() in DRAWN:
             yield entity
 
@@ -43,7 +51,10 @@ def _entities(space: Any, depth: int) -> Iterator[Any]:
 def _path_of(entity: Any, document: Any, scale: float) -> ReadyPath | None:
     from ezdxf.path import Command, make_path
 
-    path = make_path(entity)
+    try:
+        path = make_path(entity)
+    except (TypeError, ValueError, ArithmeticError):
+        return None  # a body, not a line; or one that is scaled to nothing
     at = path.start
     run: list[tuple[list[tuple[float, float]], bool]] = []
     commands: list[Any] = list(path.commands())
@@ -59,7 +70,8 @@ def _path_of(entity: Any, document: Any, scale: float) -> ReadyPath | None:
             handles = [(end[0] + 2 / 3 * (cx - end[0]), end[1] + 2 / 3 * (cy - end[1])) for end in (one, other)]
             run.append(([one, *handles, other], False))
         at = command.end
-    return path_of_runs([run], _colour(entity, document), False, False, scale)
+    found = path_of_runs([run], _colour(entity, document), False, False, scale)
+    return found and replace(found, group=entity.dxf.layer)
 
 
 def _colour(entity: Any, document: Any) -> str:

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
+
 from bisectum.core.errors import InputError
 from bisectum.core.model.ready_lines import ReadyLines
 
 MOST_SEGMENTS = 20_000  # that are laid over each other in seconds
+FARTHEST_MM = 100_000.0
 
 
 def is_vector(data: bytes) -> bool:
@@ -14,16 +18,27 @@ def is_vector(data: bytes) -> bool:
 
 
 def lines_in(data: bytes) -> ReadyLines:
-    """Raises: InputError where the file cannot be read."""
+    """Raises: InputError where the file cannot be read, or a place in it is no number or out of this world."""
     if _is_svg(data):
         from bisectum.core.formats.ready.svg import lines_of_svg
 
-        return lines_of_svg(data)
-    if is_dxf(data):
+        lines = lines_of_svg(data)
+    elif is_dxf(data):
         from bisectum.core.formats.ready.dxf import lines_of_dxf
 
-        return lines_of_dxf(data)
-    raise InputError("This is neither SVG nor DXF.", code="lines_unknown")
+        lines = lines_of_dxf(data)
+    else:
+        raise InputError("This is neither SVG nor DXF.", code="lines_unknown")
+    for places in (*(path.segments for path in lines.paths), *([np.array(lines.page)] if lines.page else [])):
+        refuse_far(places)
+    return lines
+
+
+def refuse_far(places: NDArray[np.float64]) -> None:
+    """Raises: InputError where one is no number, or farther away than anything that is cut."""
+    if not (np.abs(places) <= FARTHEST_MM).all():
+        raise InputError("A place in this file is no number, or lies more than 100 m away. Save it anew, at its real size.",
+                         code="lines_far_away")
 
 
 def read_lines(data: bytes) -> ReadyLines:

@@ -6,6 +6,9 @@ Before that the text goes through defusedxml, so no entity is ever unfolded; not
 from __future__ import annotations
 
 import io
+import math
+from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -17,29 +20,66 @@ from bisectum.core.model.ready_lines import ReadyLines, ReadyPath
 
 PX_PER_INCH = 96.0  # CSS, and so SVG 2
 MM_PER_PX = 25.4 / PX_PER_INCH
+XLINK = "{http://www.w3.org/1999/xlink}href"
+MOST_UNFOLDED = 50_000
 
 
 def lines_of_svg(data: bytes) -> ReadyLines:
     """Raises: InputError."""
-    from svgelements import SVG, Shape
+    from svgelements import SVG
 
     try:
         tree = ElementTree.fromstring(data, forbid_dtd=False)
+        _refuse_swelling(tree)
         sized = any(mark in (tree.get("width") or "") for mark in ("mm", "cm", "in", "pt", "pc", "Q"))
         drawing = SVG.parse(io.BytesIO(data), reify=True, ppi=PX_PER_INCH)
+    except InputError:
+        raise
     except DefusedXmlException as error:
         raise InputError("This SVG has entities in it, which are not taken. Save it as plain SVG.",
                          code="svg_entities") from error
     except Exception as error:  # whatever the parser stumbles on
         raise InputError(f"This SVG cannot be read ({type(error).__name__}). Save it anew as plain SVG.",
                          code="svg_unreadable") from error
-    paths = []
-    for element in drawing.elements():
-        if isinstance(element, Shape) and not _is_hidden(element):
-            path = _path_of(element)
-            if path is not None:
-                paths.append(path)
-    return ReadyLines(tuple(paths), sized)
+    drawn = ((_path_of(shape), group) for shape, group in _shapes(drawing, "") if not _is_hidden(shape))
+    return ReadyLines(tuple(replace(path, group=group) for path, group in drawn if path is not None), sized, _page(drawing))
+
+
+def _refuse_swelling(tree: Any) -> None:
+    """Raises: InputError where `use` unfolds to more than MOST_UNFOLDED elements."""
+    own = {element.get("id"): element for element in tree.iter()}
+    known: dict[int, int] = {}
+
+    def unfolded(element: Any) -> int:
+        """How many elements it is, with its copies and those within it; those that lead back to themselves count once."""
+        if id(element) not in known:
+            known[id(element)] = 1
+            target = own.get((element.get("href") or element.get(XLINK) or "").removeprefix("#"))
+            within = [*element, *([target] if target is not None else [])]
+            known[id(element)] = 1 + sum(unfolded(one) for one in within)
+        return known[id(element)]
+
+    count = unfolded(tree)
+    if count > MOST_UNFOLDED:
+        raise InputError(f"With its copies of copies this SVG has {count} parts; {MOST_UNFOLDED} are the most. Save it with "
+                         "fewer.", code="lines_too_many", count=count, most=MOST_UNFOLDED)
+
+
+def _page(drawing: Any) -> tuple[float, float] | None:
+    """Width and height, mm; None where the file does not say them."""
+    sides = [float(drawing.width) * MM_PER_PX, float(drawing.height) * MM_PER_PX]
+    return (sides[0], sides[1]) if all(math.isfinite(side) and side > 0 for side in sides) else None
+
+
+def _shapes(parent: Any, group: str) -> Iterator[tuple[Any, str]]:
+    """The shapes within, each with the id of the nearest group that has one."""
+    from svgelements import Group, Shape, Use
+
+    for element in parent:
+        if isinstance(element, Group | Use):
+            yield from _shapes(element, element.id or group)
+        elif isinstance(element, Shape):
+            yield element, group
 
 
 def _is_hidden(element: Any) -> bool:

@@ -20,9 +20,10 @@ def verify_svg(text: str, artwork: Artwork) -> None:
     _verify_strokes(found.strokes, artwork)
     if abs(found.width_mm - artwork.width) > STEP or abs(found.height_mm - artwork.height) > STEP:
         raise _differs("size", f"{found.width_mm} × {found.height_mm} mm")
-    if len(found.layers) != len(artwork.layers):
+    filled = [layer for layer in artwork.layers if layer.pieces]
+    if len(found.layers) != len(filled):
         raise _differs("number of layers", str(len(found.layers)))
-    for layer, read in zip(artwork.layers, found.layers, strict=True):
+    for layer, read in zip(filled, found.layers, strict=True):
         if read.fill != hex_of(layer.rgb):
             raise _differs(f"colour of “{layer.name}”", read.fill)
         if len(read.areas) != len(layer.pieces):

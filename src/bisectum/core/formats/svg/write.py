@@ -12,6 +12,7 @@ import re
 from collections.abc import Iterable
 from xml.sax.saxutils import escape, quoteattr
 
+from bisectum.core.formats.uses import FOLD_COLOUR
 from bisectum.core.geom.path import Path
 from bisectum.core.model.artwork import Artwork, Layer
 from bisectum.core.model.stroke import Role, Stroke
@@ -19,7 +20,7 @@ from bisectum.core.raster.colour import hex_of
 from bisectum.core.units import RESOLUTION_MM, short_number
 
 STROKE_MM = 0.1
-STROKES: dict[Role, tuple[str, str]] = {"cut": ("Cut lines", "#1a1a1a"), "score": ("Score", "#b3261e"), "draw": ("Draw", "")}
+STROKES: dict[Role, tuple[str, str]] = {"cut": ("Cut lines", "#1a1a1a"), "score": ("Score", FOLD_COLOUR), "draw": ("Draw", "")}
 """What a group of strokes is called, and its colour; that of the layer where it is empty."""
 DECIMALS = round(-math.log10(RESOLUTION_MM))
 
@@ -35,10 +36,11 @@ def write_svg(artwork: Artwork, title: str) -> str:
     ]
     names = layer_ids(artwork)
     for layer, name in zip(artwork.layers, names, strict=True):
-        lines.append(f'<g id={quoteattr(name)} fill="{hex_of(layer.rgb)}" fill-rule="evenodd">')
-        lines.append(f"<title>{escape(_clean(layer.name))}</title>")
-        lines += _paths(layer)
-        lines.append("</g>")
+        if layer.pieces:
+            lines.append(f'<g id={quoteattr(name)} fill="{hex_of(layer.rgb)}" fill-rule="evenodd">')
+            lines.append(f"<title>{escape(_clean(layer.name))}</title>")
+            lines += _paths(layer)
+            lines.append("</g>")
         lines += _strokes(layer, name, artwork)
     lines.append("</svg>")
     return "\n".join(lines) + "\n"
@@ -55,16 +57,18 @@ def layer_ids(artwork: Artwork) -> list[str]:
 
 
 def _strokes(layer: Layer, name: str, artwork: Artwork) -> list[str]:
-    """A group for each role that strokes of a layer have: stroked thinly, never filled."""
+    """A group for each role that strokes of a layer have: stroked thinly, never filled. Cut lines have a colour of their own only
+    where folds or pen lines must be told from them."""
     lines = []
+    are_mixed = any(stroke.role != "cut" for other in artwork.layers for stroke in other.strokes)
     for role, (word, colour) in STROKES.items():
         own = [stroke for stroke in layer.strokes if stroke.role == role]
         if not own:
             continue
         alone = sum(any(stroke.role == role for stroke in other.strokes) for other in artwork.layers) == 1
         title = word if alone else f"{word}: {layer.name}"
-        lines.append(f'<g id={quoteattr(f"{role}-{name}")} fill="none" stroke="{colour or hex_of(layer.rgb)}" '
-                     f'stroke-width="{STROKE_MM}">')
+        shown = colour if colour and are_mixed else hex_of(layer.rgb)
+        lines.append(f'<g id={quoteattr(f"{role}-{name}")} fill="none" stroke="{shown}" stroke-width="{STROKE_MM}">')
         lines.append(f"<title>{escape(_clean(title))}</title>")
         lines += [f'<path d="{data}"/>' for data in (stroke_data(stroke) for stroke in own) if data]
         lines.append("</g>")

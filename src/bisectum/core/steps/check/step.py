@@ -25,7 +25,7 @@ def check_artwork(artwork: Artwork, kind_of: KindOf, settings: CheckSettings, pr
         found += flaws_of_layer(layer, number, settings.of(kind_of(layer)))
     found += flaws_of_layers(artwork, kind_of)
     found += flaw_of_work(work_of(artwork), settings.evening_min)
-    return sorted(_once(found), key=_rank)
+    return sorted(_once(found), key=by_gravity)
 
 
 def _once(flaws: list[Flaw]) -> list[Flaw]:
@@ -40,7 +40,8 @@ def _once(flaws: list[Flaw]) -> list[Flaw]:
     return [*seen.values(), *rest]
 
 
-def _rank(flaw: Flaw) -> tuple[int, str, float]:
+def by_gravity(flaw: Flaw) -> tuple[int, str, float]:
+    """The key by which flaws are put in order, the gravest last of a kind and first of all kinds."""
     finding = flaw.finding
     share = finding.value / finding.limit if finding.value is not None and finding.limit else 0.0
     return RANKS.index(finding.severity), finding.code, share

@@ -4,6 +4,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from bisectum.core.model.ink_choice import Taste
 from bisectum.core.patterns import COLOUR, COLOUR_KEY
 from bisectum.core.steps.settings import StepSettings
 
@@ -11,7 +12,7 @@ MOST_PINS = 24
 MOST_CHANGES = 400
 MOST_RING = 240
 MOST_TONES = 12
-OF_PHOTOGRAPHS = ("treatment", "drawn_top", "fine_mm", "dark_share", "balance_mm", "spacing", "thresholds", "bare",
+OF_PHOTOGRAPHS = ("treatment", "inks", "drawn_top", "fine_mm", "dark_share", "balance_mm", "spacing", "thresholds", "bare",
                   "smallest_width_mm", "bridge_mm", "spots", "light_marks", "not_faces")
 OF_INK = ("take_rules", "hand", "bolder_mm", "specks", "other_specks")
 Treatment = Literal["colours", "lightness", "dark", "line_shade", "stencil", "silhouette"]
@@ -104,9 +105,12 @@ class ColoursSettings(StepSettings):
         "colours", title="What a photograph becomes: few colours, tones of lightness, one dark tone, lines and shade, a stencil "
         "that holds together, or a silhouette"
     )
+    inks: Taste = Field(
+        "balanced", title="Which colours of a photograph become inks: a little of both, small ones that stand out, or large areas"
+    )
     drawn_top: bool = Field(True, title="The darkest lines are drawn over few colours or tones, as a layer of their own")
     fine_mm: float = Field(
-        0.4, ge=0.1, le=3, title="Fine or bold: how wide the smallest wobbles are that lines follow",
+        0.4, ge=0.1, le=3, title="Fine or calm: how wide the smallest wobbles are that lines follow",
         json_schema_extra={"unit": "mm", "step": 0.05},
     )
     dark_share: float = Field(22, ge=3, le=70, title="How much is drawn dark", json_schema_extra={"unit": "%", "step": 1})

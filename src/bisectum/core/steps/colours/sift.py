@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from bisectum.core.errors import BrokenStructure, SettingsError
 from bisectum.core.model.face import Face
 from bisectum.core.model.finding import Finding
+from bisectum.core.model.ink_choice import InkChoice
 from bisectum.core.model.kind import CLIP_ART, Told
 from bisectum.core.model.label_map import LabelMap
 from bisectum.core.model.page import Page
@@ -41,8 +42,8 @@ ALIKE = 6.0  # CIEDE2000
 @dataclass(frozen=True, slots=True)
 class Separation:
     """labels : (H, W) uint8; 0 is background, i + 1 is entries[i]. method: how colours were told; found: how many were
-    distinct. factor: pixels of the picture along one pixel of the labels. compressed, scores, scale, told, page, faces: as in
-    LabelMap."""
+    distinct. factor: pixels of the picture along one pixel of the labels. compressed, scores, scale, told, page, faces, choices:
+    as in LabelMap."""
 
     labels: NDArray[np.uint8]
     entries: tuple[Entry, ...]
@@ -56,6 +57,7 @@ class Separation:
     told: Told = CLIP_ART
     page: Page | None = None
     faces: tuple[Face, ...] = ()
+    choices: tuple[InkChoice, ...] = ()
 
     def check(self) -> None:
         """Raises: BrokenStructure where a label names no colour."""
@@ -97,7 +99,7 @@ def sifted(separation: Separation, picture: Picture, settings: ColoursSettings, 
         scores = frozen(scores[[0, *(order + 1)]])
     return LabelMap(frozen(labels), Palette(colours, separation.method, separation.found), mm_per_px, absorbed, tuple(findings),
                     separation.compressed, scores, separation.scale, separation.told, separation.page,
-                    separation.faces)
+                    separation.faces, separation.choices)
 
 
 def _noise_px(separation: Separation) -> int:

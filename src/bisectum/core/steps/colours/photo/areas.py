@@ -7,6 +7,7 @@ part of strong contrast (an eye) outweighs a large one of hardly any (a patch of
 from __future__ import annotations
 
 import heapq
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,20 +18,40 @@ from bisectum.core.raster.vertices import vertices_of
 
 BORDER_WORTH = 0.024  # what a mm of border between two classes must be worth, in mm² of what speaks against the other class
 TELLING = 2.0  # times that much is worth of a part that tells, so that it stays however small it is
+LEAST_MM2 = 2.0  # of what is cut: less is texture, and nobody weeds it
 MANY, GROWN = 50, 0.1  # neighbours, and part of an area
 NEVER = 1e6  # against giving anything to the ground, or the ground to anything
 
 
-class Areas:
-    """labels : (H, W) uint8, 0 for the ground, k + 1 for class k; against : (K, H, W); mm: size of a pixel."""
+@dataclass(frozen=True, slots=True)
+class Least:
+    """The smallest area that is cut. mm2: its size; counted : (H, W) float32, how many times a place counts where smaller things
+    tell, such as eyes, or None where none does."""
 
-    def __init__(self, labels: NDArray[np.uint8], against: NDArray[np.float32], mm: float) -> None:
+    mm2: float
+    counted: NDArray[np.float32] | None = None
+
+    def times(self, factor: float) -> Least:
+        """The same, larger by a factor."""
+        return Least(factor * self.mm2, self.counted)
+
+
+ANY = Least(0.0)
+
+
+class Areas:
+    """labels : (H, W) uint8, 0 for the ground, k + 1 for class k; against : (K, H, W); mm: size of a pixel;
+    counted: as in Least."""
+
+    def __init__(
+        self, labels: NDArray[np.uint8], against: NDArray[np.float32], mm: float, counted: NDArray[np.float32] | None = None
+    ) -> None:
         vertices = vertices_of(labels)
         self.regions: Regions = regions_of(labels, vertices)
         count = len(self.regions.sizes)
         self.label = self.regions.labels.astype(np.int64).copy()
-        self.area = self.regions.sizes * mm**2
         numbers = self.regions.numbers.ravel()
+        self.area = (self.regions.sizes if counted is None else np.bincount(numbers, counted.ravel(), count)) * mm**2
         self.cost = np.full((count, len(against) + 1), NEVER)
         for k, own in enumerate(against, 1):
             self.cost[:, k] = np.bincount(numbers, own.ravel(), count) * mm**2
@@ -90,14 +111,14 @@ class Areas:
 
 
 def merged(
-    labels: NDArray[np.uint8], against: NDArray[np.float32], mm: float, least_mm2: float, border_worth: float = BORDER_WORTH
+    labels: NDArray[np.uint8], against: NDArray[np.float32], mm: float, least: Least, border_worth: float = BORDER_WORTH
 ) -> tuple[NDArray[np.uint8], int]:
-    """Give away what is smaller than least_mm2, and what is worth less than its border, a mm of which is worth border_worth.
+    """Give away what is smaller than `least`, and what is worth less than its border, a mm of which is worth border_worth.
 
     Shapes as in Areas.
     Returns (H, W) uint8 and how many areas went, the least worth first.
     """
-    areas = Areas(labels, against, mm)
+    areas = Areas(labels, against, mm, least.counted)
     queue: list[tuple[int, float, int, int]] = []
     turn = [0] * len(areas.area)
     looked_at = areas.area.copy()  # how large an area was when it was last looked at
@@ -105,7 +126,7 @@ def merged(
     def push(area: int) -> None:
         turn[area] += 1
         looked_at[area] = areas.area[area]
-        if areas.area[area] < least_mm2:
+        if areas.area[area] < least.mm2:
             heapq.heappush(queue, (0, float(areas.area[area]), area, turn[area]))
         elif border_worth > 0 and areas.beside[area]:
             gain = areas.best(area, border_worth)[0]
@@ -120,7 +141,7 @@ def merged(
         if was != turn[area] or areas.parent[area] != area:
             continue
         gain, label, _ = areas.best(area, border_worth)
-        if label < 0 or (areas.area[area] >= least_mm2 and gain >= 0):
+        if label < 0 or (areas.area[area] >= least.mm2 and gain >= 0):
             continue
         gone += 1
         beside = list(areas.beside[area])  # only for these has a neighbour another class now

@@ -41,6 +41,12 @@ class Certainty:
     levels: tuple[NDArray[np.float32], ...]
     scales: tuple[float, ...]
 
+    def beside_sharp(self, widest: float, reach_px: int) -> NDArray[np.bool_]:
+        """(H, W), what lies within so many pixels of a certain edge whose scale is `widest` mm at most; the edge of a shade is
+        wider."""
+        sharp = ((self.edge > 0) & (self.found <= widest)).astype(np.uint8)
+        return cv2.dilate(sharp, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach_px + 1, 2 * reach_px + 1))) > 0
+
     def calm(self) -> NDArray[np.float32]:
         """The picture without texture: every place smoothed to its scale. Returns (H, W, 3) float32."""
         height, width = self.scale.shape

@@ -17,6 +17,7 @@ SHARP, BESIDE = 2.75, 2.0  # in the fineness of lines: scale of certain edges a 
 
 def dark_lines(light: NDArray[np.float32], certain: Certainty, mm: float, fine_mm: float) -> NDArray[np.float32]:
     """How surely a dark line runs there, 0 to 1. light : (H, W), L*; mm: size of a pixel. Returns (H, W) float32."""
+    near = certain.beside_sharp(SHARP * fine_mm, max(1, round(BESIDE * fine_mm / mm)))
     flow = edge_flow(light, max(0.6, 0.75 * fine_mm / mm))
     y, x = np.mgrid[0 : light.shape[0], 0 : light.shape[1]].astype(np.float32)
     depth = np.zeros_like(light)
@@ -26,8 +27,5 @@ def dark_lines(light: NDArray[np.float32], certain: Certainty, mm: float, fine_m
         sides = [cv2.remap(smooth, x + sign * away * flow[..., 1], y - sign * away * flow[..., 0], cv2.INTER_LINEAR,
                            borderMode=cv2.BORDER_REPLICATE) for sign in (np.float32(1), np.float32(-1))]
         valley = np.asarray(np.minimum(*sides) - smooth, np.float32)
-        depth = np.maximum(depth, along_flow(valley, flow, max(1.0, ALONG * blur * fine_mm / mm)))
-    reach = max(1, round(BESIDE * fine_mm / mm))
-    sharp = ((certain.edge > 0) & (certain.found <= SHARP * fine_mm)).astype(np.uint8)
-    near = cv2.dilate(sharp, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))) > 0
-    return np.where(near, np.clip((depth - LEAST) / (CLEAR - LEAST), 0, 1), 0).astype(np.float32)
+        depth = np.maximum(depth, along_flow(valley, flow, max(1.0, ALONG * blur * fine_mm / mm), near))
+    return np.clip((depth - LEAST) / (CLEAR - LEAST), 0, 1).astype(np.float32)

@@ -41,16 +41,14 @@ def dark_field(
     fine, wide = cv2.GaussianBlur(light, (0, 0), sigma), cv2.GaussianBlur(light, (0, 0), RATIO * sigma)
     progress.raise_if_cancelled()
     flow = edge_flow(light, TENSOR * sigma)
-    response = along_flow(fine - np.float32(TAU) * wide, flow, ALONG * sigma)
+    response = along_flow(fine - np.float32(TAU) * wide, flow, ALONG * sigma, np.ones_like(inside))
     # What is filled has no lines; those of the rest are counted without it, so that a dark coat takes no face away.
     dark = _normed(calm, inside, None)
     rest = inside & (dark <= 0)
     lines = _normed(response, rest if rest.any() else inside, ink_share)
     reach = max(1, round(BESIDE * sigma))
-    sharp = (certain.edge > 0) & (certain.found <= SHARP * deviation_mm)  # the edge of a shade has no line
-    about = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-    near = cv2.dilate(sharp.astype(np.float32), about)
-    near = cv2.GaussianBlur(near, (0, 0), max(0.6, reach / 2))
+    beside = certain.beside_sharp(SHARP * deviation_mm, reach)  # the edge of a shade has no line
+    near = cv2.GaussianBlur(beside.astype(np.float32), (0, 0), max(0.6, reach / 2))
     field = _smooth_max(np.clip(lines - 2 * (1 - near), -1, 1).astype(np.float32), dark)
     return curvature_flow(field, CALM * sigma**2, progress)
 

@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bisectum.core.progress import SILENT, Part, Progress
-from bisectum.core.steps.colours.photo.areas import BORDER_WORTH, merged
+from bisectum.core.raster.compiled import kernel
+from bisectum.core.steps.colours.photo.areas import ANY, BORDER_WORTH, Least, merged
 from bisectum.core.steps.colours.photo.dynamics import settled
 from bisectum.core.steps.colours.photo.exchange import exchanged
 from bisectum.core.steps.colours.photo.light import Lit
@@ -37,12 +38,26 @@ class Classes:
     widened: int
 
 
-def against_colours(colour: NDArray[np.float32], centres: NDArray[np.float64]) -> NDArray[np.float32]:
-    """colour : (H, W, 3) DIN99o; centres : (K, 3). Returns (K, H, W) float32."""
-    result = np.empty((len(centres), *colour.shape[:2]), np.float32)
-    for k, centre in enumerate(centres.astype(np.float32)):
-        apart = colour - centre
-        np.multiply(np.einsum("ijk,ijk->ij", apart, apart), np.float32(FIDELITY), out=result[k])
+@kernel("void(f4[:,:,:], f4[:,:], i8[:], f4, f4[:,:,:]!)")
+def _against_colours(colour, shades, owner, fidelity, out):  # type: ignore[no-untyped-def]
+    height, width, _ = colour.shape
+    for y in range(height):
+        for x in range(width):
+            out[:, y, x] = np.inf
+            for k in range(len(shades)):
+                apart = np.float32(0)
+                for c in range(3):
+                    apart += (colour[y, x, c] - shades[k, c]) ** 2
+                out[owner[k], y, x] = min(out[owner[k], y, x], fidelity * apart)
+
+
+def against_colours(
+    colour: NDArray[np.float32], shades: NDArray[np.float64], owner: NDArray[np.int64]
+) -> NDArray[np.float32]:
+    """By the squared distance to the nearest colour of a class. colour : (H, W, 3) DIN99o; shades : (N, 3); owner : (N,), the
+    class of each, 0 to K - 1. Returns (K, H, W) float32."""
+    result = np.empty((int(owner.max()) + 1, *colour.shape[:2]), np.float32)
+    _against_colours(np.ascontiguousarray(colour), shades.astype(np.float32), owner, np.float32(FIDELITY), result)
     return result
 
 
@@ -75,7 +90,7 @@ def against_ink(field: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def classes_of(
-    against: NDArray[np.float32], working: Working, lit: Lit, deviation_mm: float, least_mm2: float, width_mm: float,
+    against: NDArray[np.float32], working: Working, lit: Lit, deviation_mm: float, least: Least, width_mm: float,
     inside: NDArray[np.bool_], border_worth: float = BORDER_WORTH, progress: Progress = SILENT,
 ) -> Classes:
     """Smooth classes without parts too small, too thin, or worth less than their border.
@@ -87,7 +102,7 @@ def classes_of(
         against = against * np.float32(FINER) ** lit.detail
     sigma = working.px(deviation_mm, 0.8)
     labels, scores = settled(against, sigma, Part(progress, 0.0, 0.4))
-    tidy, gone, widened = tidied(np.where(inside, labels + 1, 0).astype(np.uint8), against, working.mm, least_mm2, width_mm,
+    tidy, gone, widened = tidied(np.where(inside, labels + 1, 0).astype(np.uint8), against, working.mm, least, width_mm,
                                  border_worth)
     solid = tidy > 0  # small parts may have gone to the ground, and small parts of it to classes
     changed = solid & (tidy != labels + 1)
@@ -95,21 +110,21 @@ def classes_of(
         # Where an area was given away, what spoke against its new class speaks against its old one.
         held = exchanged(against, labels, tidy - 1, changed)
         labels, scores = settled(held, sigma, progress, np.where(solid, tidy - 1, labels).astype(np.uint8), LAST_ROUNDS)
-        tidy, more = merged(np.where(solid, labels + 1, 0).astype(np.uint8), held, working.mm, least_mm2, 0.0)
+        tidy, more = merged(np.where(solid, labels + 1, 0).astype(np.uint8), held, working.mm, least, 0.0)
         gone += more
         scores = exchanged(scores, labels, tidy - 1, (tidy > 0) & (tidy != labels + 1))
     return Classes(tidy, scores, gone, widened)
 
 
 def tidied(
-    labels: NDArray[np.uint8], against: NDArray[np.float32], mm: float, least_mm2: float, width_mm: float,
+    labels: NDArray[np.uint8], against: NDArray[np.float32], mm: float, least: Least, width_mm: float,
     border_worth: float = BORDER_WORTH,
 ) -> tuple[NDArray[np.uint8], int, int]:
     """Labels without what is worth less than its border, too thin or too small. Shapes as in areas.Areas.
 
     Returns (H, W) uint8, how many areas went, and how many were widened.
     """
-    labels, weak = merged(labels, against, mm, 0.0, border_worth)
+    labels, weak = merged(labels, against, mm, ANY, border_worth)
     labels, thin, widened = wide_enough(labels, against, mm, width_mm, border_worth)
-    labels, small = merged(labels, against, mm, least_mm2, border_worth)
+    labels, small = merged(labels, against, mm, least, border_worth)
     return labels, weak + thin + small, widened

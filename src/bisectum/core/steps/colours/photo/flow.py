@@ -23,12 +23,14 @@ def edge_flow(image: NDArray[np.float32], deviation_px: float) -> NDArray[np.flo
     return np.stack([-np.sin(angle), np.cos(angle)], axis=-1).astype(np.float32)
 
 
-@kernel("void(f4[:,:], f4[:,:,:], f4[:], f4[:,:]!)")
-def _along(image, flow, weights, out):  # type: ignore[no-untyped-def]
+@kernel("void(f4[:,:], f4[:,:,:], f4[:], b1[:,:], f4[:,:]!)")
+def _along(image, flow, weights, wanted, out):  # type: ignore[no-untyped-def]
     """weights : (N + 1,), of the place itself and of those 1 to N pixels off, on either side."""
     height, width = image.shape
     for y in range(height):
         for x in range(width):
+            if not wanted[y, x]:
+                continue
             total, mass = weights[0] * image[y, x], weights[0]
             for side in range(2):
                 px, py = np.float32(x), np.float32(y)
@@ -49,10 +51,12 @@ def _along(image, flow, weights, out):  # type: ignore[no-untyped-def]
             out[y, x] = total / mass
 
 
-def along_flow(image: NDArray[np.float32], flow: NDArray[np.float32], deviation_px: float) -> NDArray[np.float32]:
-    """Gaussian averages along the flow. image : (H, W); flow : (H, W, 2)."""
+def along_flow(
+    image: NDArray[np.float32], flow: NDArray[np.float32], deviation_px: float, wanted: NDArray[np.bool_]
+) -> NDArray[np.float32]:
+    """Gaussian averages along the flow. image : (H, W); flow : (H, W, 2); wanted : (H, W), where; elsewhere they are 0."""
     reach = max(1, math.ceil(2.0 * deviation_px))
     weights = np.exp(-0.5 * (np.arange(reach + 1) / deviation_px) ** 2).astype(np.float32)
-    out = np.empty_like(image)
-    _along(image, flow, weights, out)
+    out = np.zeros_like(image)
+    _along(image, flow, weights, wanted, out)
     return out

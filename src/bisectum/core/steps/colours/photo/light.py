@@ -52,7 +52,7 @@ def lit(
             continue
         detail = np.zeros_like(light) if detail is None else detail
         detail = np.maximum(detail, trace) if mark.kind != "calmer" else np.minimum(detail, -trace)
-        if mark.kind in ("matters","eye") and trace.sum() > 0:
+        if mark.kind in ("matters", "eye") and trace.sum() > 0:
             middle = float((light * trace).sum() / trace.sum())
             light = light + trace * np.float32(OWN_CONTRAST - 1) * (light - np.float32(middle))
     if light is working.light:

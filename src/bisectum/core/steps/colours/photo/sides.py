@@ -23,7 +23,7 @@ def sided(calm: NDArray[np.float32], certain: Certainty, mm: float, fine_mm: flo
 
     Where both sides differ from a place in the same way a thin line lies there, which stays.
     """
-    zone = cv2.dilate(((certain.edge > 0) & (certain.found <= SHARP * fine_mm)).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    zone = certain.beside_sharp(SHARP * fine_mm, 1)
     flow = edge_flow(np.ascontiguousarray(calm[..., 0]), max(0.6, FLOW * fine_mm / mm))
     away = np.float32(AWAY / mm) * np.clip(certain.scale, NEAREST * fine_mm, FARTHEST * fine_mm).astype(np.float32)
     y, x = np.mgrid[0 : calm.shape[0], 0 : calm.shape[1]].astype(np.float32)

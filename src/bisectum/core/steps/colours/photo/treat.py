@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, MutableMapping
 from dataclasses import dataclass, replace
-from typing import Any, TypeVar, cast
 
 import cv2
 import numpy as np
@@ -13,17 +11,17 @@ from numpy.typing import NDArray
 from bisectum.core.errors import SettingsError
 from bisectum.core.model.face import Face
 from bisectum.core.model.finding import Finding
+from bisectum.core.model.ink_choice import InkChoice
 from bisectum.core.model.picture import Picture, frozen
 from bisectum.core.model.tone_scale import BINS, ToneScale
 from bisectum.core.progress import SILENT, Part, Progress
 from bisectum.core.raster.colour import rgb_of
-from bisectum.core.raster.curvature_flow import curvature_flow
-from bisectum.core.raster.din99o import din99o, lab_image, lightness_of
-from bisectum.core.raster.sharpness import edge_blur
+from bisectum.core.raster.din99o import din99o, lab_image
 from bisectum.core.raster.thresholds import best_by_error, by_area, evenly
 from bisectum.core.steps.colours.by_hand import Entry
+from bisectum.core.steps.colours.photo.areas import LEAST_MM2, Least
 from bisectum.core.steps.colours.photo.bridges import bridges
-from bisectum.core.steps.colours.photo.certainty import Certainty, certainty
+from bisectum.core.steps.colours.photo.calm import Calm, Memory, Remembered
 from bisectum.core.steps.colours.photo.dark_lines import dark_lines
 from bisectum.core.steps.colours.photo.drawn import dark_field
 from bisectum.core.steps.colours.photo.exchange import exchanged
@@ -39,19 +37,18 @@ from bisectum.core.steps.colours.photo.fields import (
     tidied,
     with_lines,
 )
-from bisectum.core.steps.colours.photo.inks import Inks, choose_inks
+from bisectum.core.steps.colours.photo.inks import choose_inks, ink_choices
 from bisectum.core.steps.colours.photo.light import Lit, lit, middle_of
-from bisectum.core.steps.colours.photo.shading import evened
-from bisectum.core.steps.colours.photo.sides import sided
+from bisectum.core.steps.colours.photo.looks import drawn_colour, ink_colours, mean_colours, unlike
+from bisectum.core.steps.colours.photo.shades import Shades, gather_shades
 from bisectum.core.steps.colours.photo.working import Working, working_picture
 from bisectum.core.steps.colours.settings import ColoursSettings, SpotColour
 from bisectum.core.steps.colours.sift import Separation
 
-Memory = MutableMapping[str, Any]
-T = TypeVar("T")
 MOST_PX = 750_000  # pixels that treatments are worked at; previews take fewer
-COLOURS = 5  # layers where nothing is said, the drawn one among them
-LEAST_MM2 = 1.8  # less is texture; nobody weeds it, and a piece shrinks a little when its outline is drawn
+COLOURS = 5  # layers where nothing is said; of tones the drawn one is among them
+TELLING_MM2 = 0.8  # the same where detail is wanted: eyes, brows, nostrils, lips
+DRAWING_PX2 = 15  # what a small area loses at most, in pixels, when its outline is smoothed and drawn; 21 were measured
 LINE_PER_FINE = 1.1  # deviation of drawn lines, in that of borders
 OUTLINE_FINE = 0.75  # of the deviation of borders: the outline is as smooth as they are
 INK_FINE = 0.5  # of the deviation: borders of ink follow its field, which is smooth already
@@ -60,17 +57,10 @@ STANDING_OUT = 2.5  # times as bold, and this many times the smallest piece: wha
 CARD = (222, 205, 170)  # what a stencil is shown in
 FRAME_MM = 6.0  # of a stencil: card that stays whole all around
 UNCUT = 0.995  # of the picture beside its ground: nothing was cut out
-# How many times what is usual around it an edge must be to count, and how far beyond that in some place: in a scene, in a subject
-# that was cut out; where detail is wanted, and how much more where calm is.
-SCENE_TIMES, SCENE_SEED = 1.7, 0.5
-SUBJECT_TIMES, SUBJECT_SEED = 1.4, 0.8
-FINE_TIMES, CALM_TIMES = 1.1, 0.5
-CALM_LEVELS = 1.25  # of the square of the fineness of lines: curvature flow of lightness
-TYPICAL = 12.0  # DIN99o about the colour that was chosen for an ink: what it looks like
 LEAST_LEFT_PX = 40  # of the picture beside its ground
+WANTED = 2.0  # more that colours count where somebody wants detail, while inks are chosen
 MIDDLE_WORTH = 0.6  # more that strokes in the middle of a subject are worth, where faces are
 INK_KEPT = 0.3  # speaks for what is drawn, against all colours under it
-INK_DARKEST = 0.5  # of its pixels, whose mean is the colour of what is drawn
 
 
 def treat(
@@ -91,18 +81,6 @@ def treat(
     work = _Treatment(picture, working, settings, kept, Part(progress, 0.1, 1.0))
     made = getattr(work, settings.treatment)()
     return work.separation(made)
-
-
-class Remembered:
-    """Partial results, worked out where they are not in memory."""
-
-    def __init__(self, memory: Memory | None) -> None:
-        self._memory: Memory = {} if memory is None else memory
-
-    def of(self, what: str, work: Callable[[], T]) -> T:
-        if what not in self._memory:
-            self._memory[what] = work()
-        return cast(T, self._memory[what])
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,11 +108,15 @@ class _Treatment:
         self.seen = f"{working.mm}/{settings.balance_mm}/{[mark.digest for mark in settings.light_marks]}/{dismissed}"
         self.lit: Lit = kept.of(
             f"lit/{self.seen}", lambda: lit(working, settings.balance_mm, settings.light_marks, self.places, features))
-        self.blur_mm = kept.of(f"blur/{working.mm}", lambda: edge_blur(working.light) or 0.0) * working.mm
         self.cover = cv2.GaussianBlur(working.cover, (0, 0), working.px(OUTLINE_FINE * settings.fine_mm, 0.3))
         self.inside = np.asarray(self.cover > 0.5)
+        self.calm = Calm(working, self.lit, bool(self.inside.mean() <= UNCUT), kept, self.seen)
         self.gone = self.widened = 0
-        self.least = LEAST_MM2
+        whole_px2 = working.inside.size * working.mm**2 / MOST_PX  # of the full result, in a preview too
+        least = LEAST_MM2 + DRAWING_PX2 * whole_px2
+        detail = self.lit.detail
+        self.least = Least(least, None if detail is None else (least / TELLING_MM2) ** np.clip(detail, 0, 1))
+        self.choices: tuple[InkChoice, ...] = ()
         self.pins = np.array([rgb_of(pin.colour) for pin in settings.pins], np.uint8).reshape(-1, 3)
 
     # Kinds
@@ -142,20 +124,25 @@ class _Treatment:
     def colours(self) -> _Made:
         """Few colours, the darkest with the lines that are there."""
         count = self.settings.count or COLOURS
-        pins = din99o(lab_image(self.pins[None]))[0].astype(float) if len(self.pins) else np.empty((0, 3))
-        inks = self._inks(count, pins)
+        shades = self._shades()
+        inks = choose_inks(shades, count, self.pins, self.settings.inks)
+        self.choices = ink_choices(shades, count, self.pins, self.settings.inks)
         self.progress.report(0.2)
-        calm = self._calm(self.settings.fine_mm)
-        against = np.stack([against_colours(calm, inks.shades[inks.owner == k]).min(axis=0) for k in range(len(inks.looks))])
-        against = self._with_lines(against, int(inks.looks[:, 0].argmin()))
+        calm = self.calm.colour(self.settings.fine_mm)
+        darkest = int(lab_image(inks.rgb[None])[0, :, 0].argmin())
+        against = self._with_lines(against_colours(calm, inks.shades, inks.owner), darkest)
         made = self._told(self._classes(against, Part(self.progress, 0.2, 1.0)))
-        return self._with_ground(made, against, self._typical_colours(made, calm, inks, len(pins)))
+        result = self._with_ground(made, against, ink_colours(inks))
+        if len(inks.rgb) >= (self.settings.count or 0):
+            return result
+        fewer = Finding("fewer_colours", details={"wanted": count, "found": len(inks.rgb)})
+        return replace(result, findings=(*result.findings, fewer))
 
     def lightness(self) -> _Made:
         """Tones of lightness, each an area of the one scale."""
         count = self.settings.count or COLOURS
         drawn = self.settings.drawn_top and count > 2
-        light = self._calm_light(self.settings.fine_mm)
+        light = self.calm.light(self.settings.fine_mm, Part(self.progress, 0.0, 0.2))
         result = self._tones(light, self._thresholds(light, count - int(drawn)))
         return self._without_bare(self._with_drawn(result, self._ink_if_any() if drawn else None))
 
@@ -165,7 +152,7 @@ class _Treatment:
 
     def line_shade(self) -> _Made:
         """Lines and darkest parts over one shade; the rest is left to the cloth."""
-        light = self._calm_light(self.settings.fine_mm)
+        light = self.calm.light(self.settings.fine_mm, Part(self.progress, 0.0, 0.2))
         thresholds = self._thresholds(light, self.settings.count or 2)
         result = self._tones(light, thresholds, bare_by_itself=(len(thresholds),))
         return self._without_bare(self._with_drawn(result, self._ink_if_any()))
@@ -198,13 +185,13 @@ class _Treatment:
         if self.inside.mean() > UNCUT:
             raise SettingsError("A silhouette needs an outline: take the background away first.", code="no_outline")
         bold = STANDING_OUT * self.settings.fine_mm
-        light = self._calm_light(bold)
+        light = self.calm.light(bold)
         thresholds = self._thresholds(light, SILHOUETTE_OF)[-1:]
         against = against_tones(light, thresholds, self._middles(light, thresholds))
-        made = classes_of(against, self.working, self.lit, bold, STANDING_OUT * self.least,
+        made = classes_of(against, self.working, self.lit, bold, self.least.times(STANDING_OUT),
                           2 * self.settings.smallest_width_mm, self.inside, progress=Part(self.progress, 0.3, 1.0))
         made = self._closed_outside(made)
-        result = self._with_ground(made, against, self._mean_colours(made))
+        result = self._with_ground(made, against, mean_colours(self.working.rgb, made.labels, len(made.scores)))
         return self._left_out(result, [False] + [True] * (len(result.entries) - 1))
 
     def _closed_outside(self, made: Classes) -> Classes:
@@ -219,39 +206,14 @@ class _Treatment:
 
     # Parts of them
 
-    def _certain(self, fine_mm: float) -> Certainty:
-        """Where edges stand out: the more readily where somebody wants detail, and in a subject that was cut out."""
-        is_cut = self.inside.mean() <= UNCUT
-        times, seed = (SUBJECT_TIMES, SUBJECT_SEED) if is_cut else (SCENE_TIMES, SCENE_SEED)
-        detail = np.zeros_like(self.lit.light) if self.lit.detail is None else self.lit.detail
-        wanted = (times + np.where(detail > 0, FINE_TIMES - times, -CALM_TIMES) * detail).astype(np.float32)
-        return self.kept.of(f"certain/{self.seen}/{fine_mm}/{is_cut}", lambda: certainty(
-            self.lit.colour, self.working.mm, self._finest(fine_mm), wanted, np.full_like(wanted, seed)))
-
-    def _finest(self, fine_mm: float) -> float:
-        """How fine edges are looked for: no finer than the picture is sharp."""
-        return max(fine_mm, self.blur_mm)
-
-    def _calm(self, fine_mm: float, exactly: bool = True) -> NDArray[np.float32]:
-        """The colours without texture, DIN99o. exactly: sharp edges stay where they are."""
-        certain, mm, finest = self._certain(fine_mm), self.working.mm, self._finest(fine_mm)
-        sides = self.kept.of(f"sides/{self.seen}/{fine_mm}", lambda: sided(certain.calm(), certain, mm, finest))
-        return self.kept.of(f"calm/{self.seen}/{fine_mm}/{exactly}", lambda: evened(sides, certain, mm, finest, exactly))
-
-    def _calm_light(self, fine_mm: float) -> NDArray[np.float32]:
-        """The lightness without texture, L*, and with calm level lines; tones are slopes, so that sides would tear them."""
-        certain, mm = self._certain(fine_mm), self.working.mm
-        return self.kept.of(f"light/{self.seen}/{fine_mm}", lambda: curvature_flow(
-            lightness_of(evened(certain.calm(), certain, mm, self._finest(fine_mm))), CALM_LEVELS * (fine_mm / mm) ** 2,
-            Part(self.progress, 0.0, 0.2)))
-
-    def _inks(self, count: int, pins: NDArray[np.float64]) -> Inks:
+    def _shades(self) -> Shades:
         fine = self.settings.fine_mm
         mattering = 0.5 + 0.5 * middle_of(self.inside)
         if self.lit.detail is not None:
-            mattering = mattering * (1 + np.clip(self.lit.detail, 0, 1))
-        return choose_inks(self._calm(fine, exactly=False), self._certain(fine), self.inside, mattering.astype(np.float32),
-                           self.working.mm, count, pins)
+            mattering = mattering * (1 + WANTED * np.clip(self.lit.detail, 0, 1))
+        return self.kept.of(f"shades/{self.seen}/{fine}", lambda: gather_shades(
+            self.calm.colour(fine, exactly=False), self.working.rgb, self.calm.certain(fine), self.inside,
+            mattering.astype(np.float32), self.working.mm))
 
     def _with_lines(self, against: NDArray[np.float32], darkest: int) -> NDArray[np.float32]:
         """With dark lines, and what is dark in faces, spoken for as parts of the darkest class, if that is wanted."""
@@ -259,7 +221,7 @@ class _Treatment:
             return against
         fine = self.settings.fine_mm
         lines = self.kept.of(f"lines/{self.seen}/{fine}", lambda: np.maximum(
-            dark_lines(self.lit.light, self._certain(fine), self.working.mm, self._finest(fine)), self._face_lines()))
+            dark_lines(self.lit.light, self.calm.certain(fine), self.working.mm, self.calm.finest(fine)), self._face_lines()))
         return with_lines(against, darkest, lines)
 
     def _face_lines(self) -> NDArray[np.float32]:
@@ -272,7 +234,7 @@ class _Treatment:
         """Tones parted at thresholds, with their scale. bare_by_itself: those left to the cloth where nobody has said which."""
         against = against_tones(light, thresholds, self._middles(light, thresholds))
         made = self._told(self._classes(against, Part(self.progress, 0.2, 0.7)))
-        entries = self._mean_colours(made)
+        entries = mean_colours(self.working.rgb, made.labels, len(made.scores))
         bare = bare_by_itself if self.settings.bare is None else self.settings.bare
         return self._with_ground(made, against, entries, self._scale(thresholds, entries, bare))
 
@@ -289,14 +251,14 @@ class _Treatment:
     def _ink(self) -> Classes:
         """Class 0 is paper, class 1 ink."""
         s = self.settings
-        name = f"ink/{self.seen}/{s.fine_mm}/{s.dark_share}/{self.least}/{s.smallest_width_mm}"
+        name = f"ink/{self.seen}/{s.fine_mm}/{s.dark_share}/{self.least.mm2}/{s.smallest_width_mm}"
         return self._told(self.kept.of(name, self._ink_anew))
 
     def _ink_anew(self) -> Classes:
         s = self.settings
         if float(np.ptp(self.lit.light[self.inside])) < 3.0:
             raise _nothing_dark()
-        field = dark_field(self.working, self.lit.light, self._calm_light(s.fine_mm), self._certain(s.fine_mm),
+        field = dark_field(self.working, self.lit.light, self.calm.light(s.fine_mm), self.calm.certain(s.fine_mm),
                            LINE_PER_FINE * s.fine_mm, s.dark_share / 100, Part(self.progress, 0.0, 0.5))
         field = np.maximum(field, 2 * self._face_lines() - 1)
         against = against_ink(field) * (1 + MIDDLE_WORTH * middle_of(self.inside))
@@ -307,15 +269,8 @@ class _Treatment:
         return made
 
     def _only_ink(self, made: Classes) -> _Made:
-        entries = (Entry((0, 0, 0)), self._ink_colour(made.labels == 2))
+        entries = (Entry((0, 0, 0)), drawn_colour(self.working, made.labels == 2))
         return self._left_out(self._with_ground(made, -made.scores, entries), [True, False])
-
-    def _ink_colour(self, ink: NDArray[np.bool_]) -> Entry:
-        """The mean of its darker half."""
-        light = self.working.light[ink]
-        dark = self.working.rgb[ink][light <= np.quantile(light, INK_DARKEST)]
-        red, green, blue = np.rint(dark.mean(axis=0)).astype(int).tolist()
-        return Entry((red, green, blue), tonal=True)
 
     def _ink_if_any(self) -> Classes | None:
         """None where nothing is dark enough to draw."""
@@ -329,16 +284,16 @@ class _Treatment:
         if ink is None:
             return below
         drawn = ink.labels == 2
-        entry = self._ink_colour(drawn)
-        entries = (*below.entries, _unlike(entry, below.entries))
+        entry = drawn_colour(self.working, drawn)
+        entries = (*below.entries, unlike(entry, below.entries))
         top = len(entries)
         scores = np.concatenate([below.scores, np.empty((1, *drawn.shape), np.float32)])
         scores[top] = below.scores[1:].max(axis=0) + (ink.scores[1] - ink.scores[0])
         labels = np.where(drawn & (below.labels > 0), top, below.labels).astype(np.uint8)
         # Strokes stay; of the colours between them what is much like ink goes to it, and what is too small to where it fits.
-        colour = self._calm(self.settings.fine_mm)
+        colour = self.calm.colour(self.settings.fine_mm)
         centre = din99o(lab_image(np.array([[entry.rgb]], np.uint8)))[0].astype(float)
-        against = np.concatenate([below.against, against_colours(colour, centre)])
+        against = np.concatenate([below.against, against_colours(colour, centre, np.zeros(1, np.int64))])
         against[-1] = np.where(drawn, below.against.min(axis=0) - np.float32(INK_KEPT), against[-1])
         tidy, _, _ = tidied(labels, against, self.working.mm, self.least, self.settings.smallest_width_mm)
         scores = exchanged(scores, labels, tidy, labels != tidy)
@@ -372,31 +327,6 @@ class _Treatment:
                                 code="nothing_left")
         return _Made(renumbered[made.labels], scores, made.against[[k - 1 for k in kept]],
                      tuple(made.entries[k - 1] for k in kept), made.scale, made.findings)
-
-    def _mean_colours(self, made: Classes, pinned: int = 0) -> tuple[Entry, ...]:
-        """The mean colour of each class; pinned ones, which come first, as they were given."""
-        result: list[Entry] = []
-        for k in range(len(made.scores)):
-            own = self.working.rgb[made.labels == k + 1]
-            rgb = self.pins[k] if k < pinned else np.rint(own.mean(axis=0)) if len(own) else np.zeros(3)
-            red, green, blue = (int(value) for value in rgb)
-            result.append(_unlike(Entry((red, green, blue), tonal=True), tuple(result)))
-        return tuple(result)
-
-    def _typical_colours(
-        self, made: Classes, calm: NDArray[np.float32], inks: Inks, pinned: int
-    ) -> tuple[Entry, ...]:
-        """What inks look like: the median of what is near in colour to the one that was chosen, since a mean of skin and shadow
-        is a bruise; pinned ones, which come first, as they were given."""
-        result: list[Entry] = []
-        for k, look in enumerate(inks.looks):
-            own = made.labels == k + 1
-            near = own & (((calm - look.astype(np.float32)) ** 2).sum(axis=2) < TYPICAL**2)
-            pixels = self.working.rgb[near if near.any() else own]
-            rgb = self.pins[k] if k < pinned else np.median(pixels, axis=0) if len(pixels) else np.zeros(3)
-            red, green, blue = (int(round(float(value))) for value in rgb)
-            result.append(_unlike(Entry((red, green, blue), tonal=True), tuple(result)))
-        return tuple(result)
 
     # The scale of tones
 
@@ -441,7 +371,7 @@ class _Treatment:
         if missed:
             findings.append(Finding("spots_left_out", "warning", details={"count": missed}))
         return Separation(frozen(made.labels), made.entries, "tones", len(made.entries), tuple(findings), self.working.factor,
-                          False, frozen(made.scores), made.scale, faces=self.faces)
+                          False, frozen(made.scores), made.scale, faces=self.faces, choices=self.choices)
 
     def _with_spot(self, made: _Made, spot: SpotColour) -> _Made | None:
         """None where it lies beside the picture, or is too small to be cut."""
@@ -449,7 +379,7 @@ class _Treatment:
         x, y = np.floor(self.places.to_px(np.array([spot.x, spot.y]))[0]).astype(int).tolist()
         if not (0 <= x < width and 0 <= y < height):
             return None
-        colour = self._calm(self.settings.fine_mm / 2)
+        colour = self.calm.colour(self.settings.fine_mm / 2)
         window = colour[max(0, y - 1) : y + 2, max(0, x - 1) : x + 2].reshape(-1, 3)
         apart = np.sqrt(((colour - np.median(window, axis=0).astype(np.float32)) ** 2).sum(axis=2))
         near = (apart <= spot.reach) & self.inside
@@ -457,11 +387,11 @@ class _Treatment:
         if parts[y, x] == 0:
             return None
         area = (parts == parts[y, x]).astype(np.float32)
-        if area.sum() * self.working.mm**2 < self.least:
+        if area.sum() * self.working.mm**2 < self.least.mm2:
             return None
         soft = cv2.GaussianBlur(area, (0, 0), self.working.px(self.settings.fine_mm / 2, 0.8)) - np.float32(0.5)
         red, green, blue = np.rint(np.median(self.working.rgb[area > 0], axis=0)).astype(int).tolist()
-        entries = (*made.entries, _unlike(Entry((red, green, blue)), made.entries))
+        entries = (*made.entries, unlike(Entry((red, green, blue)), made.entries))
         scores = np.concatenate([made.scores, (made.scores.max(axis=0) + soft)[None]])
         labels = np.where((soft > 0) & self.inside, len(entries), made.labels).astype(np.uint8)
         against = np.concatenate([made.against, (made.against.min(axis=0) - 2 * soft)[None]])
@@ -472,9 +402,3 @@ class _Treatment:
 def _nothing_dark() -> SettingsError:
     return SettingsError("Nothing here is dark enough to be drawn: draw more of it dark, or raise the contrast.",
                          code="nothing_dark")
-
-
-def _unlike(entry: Entry, others: tuple[Entry, ...]) -> Entry:
-    """An entry with a role that no other of its colour has, so that each has a key of its own."""
-    taken = {other.role for other in others if other.rgb == entry.rgb}
-    return replace(entry, role=next(role for role in range(1, 260) if role not in taken))
