@@ -28,10 +28,10 @@ FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config
 setup:
 	@$(MAKE) --no-print-directory -j2 .venv/ready build/kernels web/dist/index.html
 
-.venv/ready: pyproject.toml
+.venv/ready: pyproject.toml constraints.txt
 	@[ -n "$(PYTHON)" ] || { echo "Python 3.11 is missing; install it, then run make again."; exit 1; }
 	@[ -x $(BIN)/python ] || $(PYTHON) -m venv .venv
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[dev]'
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --constraint constraints.txt --editable '.[dev]'
 	@touch $@
 
 # Kernels are compiled here, never in a person's first request. A changed file may be compiled into others, so all go.

@@ -19,7 +19,6 @@ def hand_in_networks() -> None:
 
 
 def _read(name: NetworkName) -> cv2.dnn.Net:
-    """By the older of OpenCV's two engines: the newer one gives only the first of several answers."""
     import cv2
 
-    return cv2.dnn.readNetFromTFLite(str(FOLDER / f"{name}.tflite"), cv2.dnn.ENGINE_CLASSIC)
+    return cv2.dnn.readNetFromTFLite(str(FOLDER / f"{name}.tflite"))
