@@ -29,7 +29,7 @@ from bisectum.store.blobs import Blobs
 from bisectum.store.carriers import Carriers
 from bisectum.store.database import Database
 from bisectum.store.flags import Flags
-from bisectum.store.folder import hold
+from bisectum.store.folder import hold, name_of
 from bisectum.store.fonts import OwnFonts
 from bisectum.store.jobs import Jobs
 from bisectum.store.leavings import Leavings
@@ -50,6 +50,7 @@ def make_bench(data: Path, memory_mb: int = 700, pictures: Path | None = None, a
         data.mkdir(parents=True, exist_ok=True, mode=OWN_FOLDER)
         data.chmod(OWN_FOLDER)
         hold(data, address)
+        folder = name_of(data)
         database = Database(data / "bisectum.sqlite")
         blobs = Blobs(database, data / "blobs")
     except OSError as error:
@@ -65,7 +66,7 @@ def make_bench(data: Path, memory_mb: int = 700, pictures: Path | None = None, a
     shelf = Shelf(bench, jobs, blobs, fonts, pictures)
     threading.Thread(target=lambda: (shelf.sweep(), bench.tidy()), daemon=True).start()
     stock_room = StockRoom(Stocks(database), Carriers(database), flags, usages)
-    return Rooms(bench, stock_room, FontCase(fonts, blobs), shelf, Scanner(pictures, data / "glass"))
+    return Rooms(bench, stock_room, FontCase(fonts, blobs), shelf, Scanner(pictures, data / "glass"), folder)
 
 
 def serve(demo: bool = False, port: int | None = None, data: Path | None = None) -> None:

@@ -186,10 +186,22 @@ def test_undo_and_redo_refuse_a_state_that_is_gone(database: Database) -> None:
     jobs = Jobs(database)
     first = jobs.create([DOCUMENT], "brought_in", [{}])[0]
     second = jobs.change(first.id, first.revision, set_closeness(0.3), "x", {})
+    third = jobs.change(first.id, second.revision, set_closeness(0.4), "x", {})
     for move in (jobs.undo, jobs.redo):
         with pytest.raises(ConflictError):
             move(first.id, first.revision)
-    assert jobs.undo(first.id, second.revision).moves == second.moves + 1
+    assert jobs.undo(first.id, third.revision).moves == third.moves + 1
+
+
+def test_a_step_that_is_sent_twice_is_made_once(database: Database) -> None:
+    """Its answer may have got lost."""
+    jobs = Jobs(database)
+    first = jobs.create([DOCUMENT], "brought_in", [{}])[0]
+    second = jobs.change(first.id, first.revision, set_closeness(0.3), "x", {})
+    back = [jobs.undo(first.id, second.revision) for _ in range(3)]
+    assert {(one.revision, one.moves) for one in back} == {(first.revision, second.moves + 1)}
+    again = [jobs.redo(first.id, first.revision) for _ in range(3)]
+    assert {(one.revision, one.moves) for one in again} == {(second.revision, second.moves + 2)}
 
 
 def test_a_change_that_is_sent_twice_is_made_once(database: Database) -> None:

@@ -208,3 +208,34 @@ def test_changes_wait_for_a_server_that_was_killed(page: Page, pictures: Path, s
     lines = job["items"][0]["course"]["lines"]
     assert (lines["closeness_mm"], lines["corner_deg"], job["make"]["layers"]["build"]) == (0.25, 44, "flush")
     assert len(history(page)) == 4
+
+
+def test_a_server_that_dies_again_and_again_loses_nothing_and_does_it_once(page: Page, pictures: Path, server: Server) -> None:
+    """Killed while a name, a shape, another and an undo are on their way; the page is loaded anew, too."""
+    bring(page, pictures / "berth-sign.png")
+    wait_ready(page)
+    shape = page.get_by_role("group", name="Bring in").get_by_role("button", name="Shape")
+    words = page.get_by_text(re.compile("changes? waits? here"))
+    for round in range(5):
+        step(page, "Arrange")
+        if round % 2 == 0:
+            server.kill()
+        page.get_by_label("Name of the job").fill(f"Sign {round}")
+        page.keyboard.press("Enter")
+        shape.click()
+        if round % 2:
+            page.wait_for_timeout(40 * round)
+            server.kill()
+        shape.click()
+        page.get_by_role("button", name="Undo").click()
+        if round % 2 == 0:
+            expect(words).to_be_visible()
+        server.start()
+        if round > 2:
+            page.reload()
+        expect(words).to_have_count(0)
+        wait_ready(page)
+        document = kept(page)["document"]
+        assert (document["name"], len(document["items"])) == (f"Sign {round}", round + 2)
+    assert [change["what"] for change in history(page)] == ["brought_in", *(["renamed", "added_shape"] * 5), "added_shape"]
+    assert [change["done"] for change in history(page)] == [True] * 11 + [False]

@@ -290,9 +290,9 @@ def test_two_pictures_in_one_job(client: TestClient, badge: bytes) -> None:
     assert [item["id"] for item in moved["document"]["items"]] == ["picture-2", "picture-1"]
     wide = client.put(f"/api/jobs/{job['id']}/size", json={"revision": moved["revision"], "width_mm": 200}).json()
     assert client.get(f"/api/jobs/{job['id']}/result").json()["width_mm"] == pytest.approx(200)
-    less = client.delete(f"/api/jobs/{job['id']}/items/picture-1", params={"revision": wide["revision"]}).json()
+    less = client.post(f"/api/jobs/{job['id']}/items/picture-1/taken-out", json={"revision": wide["revision"]}).json()
     assert [item["id"] for item in less["document"]["items"]] == ["picture-2"]
-    last = client.delete(f"/api/jobs/{job['id']}/items/picture-2", params={"revision": less["revision"]})
+    last = client.post(f"/api/jobs/{job['id']}/items/picture-2/taken-out", json={"revision": less["revision"]})
     assert last.status_code == 422 and last.json()["code"] == "last_item"
     missing = client.get(f"/api/jobs/{job['id']}/items/picture-1/picture")
     assert missing.status_code == 404 and missing.json()["code"] == "item_missing"
@@ -455,3 +455,33 @@ def test_a_page_that_leaves_takes_its_watcher_with_it(rooms: Rooms, badge: bytes
     ran(create_app(rooms, None)(scope, receive, send))  # type: ignore[arg-type]
     assert watching[0] == before + 1 and bench.progress.watched() == before
     assert said[0]["status"] == 200
+
+
+@pytest.mark.parametrize(("method", "path", "body"), [
+    ("PUT", "name", {"name": "Jetty"}),
+    ("PUT", "size", {"width_mm": 123.0}),
+    ("POST", "made", {"kind": "shape", "name": "Disc", "fields": {"made": {"form": "ellipse", "width_mm": 9, "height_mm": 9}}}),
+    ("PUT", "items", {"items": {"picture-1": {"hidden": True}}, "did": "hidden"}),
+    ("PUT", "items/moved", {"how": {"act": "by", "items": {"picture-1": {"dx": 5}}}, "did": "moved"}),
+    ("POST", "items/picture-1/copies", {"moves": [{"dx": 30}]}),
+    ("PUT", "items/picture-1/name", {"name": "Hull"}),
+    ("PUT", "make/arrange", {"settings": {"gap_mm": 3}}),
+])
+def test_a_change_whose_answer_got_lost_is_made_once(
+    client: TestClient, badge: bytes, method: str, path: str, body: dict[str, Any]
+) -> None:
+    job = bring(client, badge)
+    sent = {"revision": job["revision"], "ticket": "t-1", **body}
+    once, twice = (client.request(method, f"/api/jobs/{job['id']}/{path}", json=sent) for _ in range(2))
+    assert {once.status_code, twice.status_code} <= {200, 201}, once.text
+    assert once.json()["revision"] == twice.json()["revision"] > job["revision"]
+    assert len(client.get(f"/api/jobs/{job['id']}/history").json()) == 2
+
+
+def test_a_page_of_another_data_folder_changes_nothing(client: TestClient, badge: bytes) -> None:
+    job = bring(client, badge)
+    own = client.get("/api/health").headers["data-folder"]
+    for folder, status in (("another", 409), (own, 200)):
+        name = {"revision": job["revision"], "name": "Jetty"}
+        answer = client.put(f"/api/jobs/{job['id']}/name", json=name, headers={"Data-Folder": folder})
+        assert answer.status_code == status

@@ -18,6 +18,8 @@ function changed(revision: number, base = revision - 1): object {
 }
 const result = (key: string, preview = false): Result => ({ key, preview, layers: [], items: [], findings: [] }) as unknown as Result;
 
+const UNSENT = "bisectum.unsent.folder1.7";
+
 type Answer = { status?: number; body?: unknown; wait?: Promise<void> };
 let asked: string[] = [];
 let sent: { path: string; body: Record<string, unknown> }[] = [];
@@ -36,7 +38,7 @@ function serve(answers: Record<string, Answer[]>): void {
     await answer.wait;
     if (options.signal?.aborted) throw new DOMException("aborted", "AbortError");
     const status = answer.status ?? 200;
-    return new Response(status === 204 ? null : JSON.stringify(answer.body), { status });
+    return new Response(status === 204 ? null : JSON.stringify(answer.body), { status, headers: { "Data-Folder": "folder1" } });
   });
 }
 
@@ -215,23 +217,73 @@ describe("the job on the bench", () => {
     const change = store.change("lines", { closeness_mm: 0.3 });
     await vi.waitFor(() => expect(store.waiting).toBe(true));
     expect(store.course?.lines.closeness_mm).toBe(0.3);
-    expect(localStorage.getItem("bisectum.unsent.7")).toContain("0.3");
+    expect(localStorage.getItem(UNSENT)).toContain("0.3");
     serve({ "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }], "/steps/lines": [{ body: changed(4) }] });
     await vi.advanceTimersByTimeAsync(1500);
     await change;
-    expect([store.waiting, store.job?.revision, localStorage.getItem("bisectum.unsent.7")]).toEqual([false, 4, null]);
+    expect([store.waiting, store.job?.revision, localStorage.getItem(UNSENT)]).toEqual([false, 4, null]);
     vi.useRealTimers();
   });
 
-  it("sends what a reload interrupted, under the same ticket", async () => {
-    const one = { ticket: "t-1", target: { item: "picture-1", step: "lines" }, edits: { settings: { closeness_mm: 0.5 } } };
-    localStorage.setItem("bisectum.unsent.7", JSON.stringify([one]));
-    serve({ "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }], "/steps/lines": [{ body: changed(4) }] });
+  /** Changes as a page that has gone left them, each begun on revision 3. */
+  function leftBehind(...requests: [path: string, page: string][]): void {
+    const all = requests.map(([path, page], number) => ({
+      ticket: `t-${number + 1}`, page, base: 3, request: { method: "POST", path: `/jobs/7${path}`, body: {} }, shown: { name: "Jetty" },
+    }));
+    localStorage.setItem(UNSENT, JSON.stringify(all));
+  }
+
+  it("sends what a reload interrupted, under the same tickets", async () => {
+    leftBehind(["/made", "gone"], ["/undo", "gone"]);
+    serve({ "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }], "/made": [{ body: job(4) }], "/undo": [{ body: job(3) }] });
     const store = useJob();
     await store.open(7);
-    await vi.waitFor(() => expect(store.course?.lines.closeness_mm).toBe(0.5));
-    await vi.waitFor(() => expect(sent.find(({ path }) => path.endsWith("/steps/lines"))?.body.ticket).toBe("t-1"));
-    expect(localStorage.getItem("bisectum.unsent.7")).toBeNull();
+    await vi.waitFor(() => expect(store.unsent).toBe(0));
+    expect(sent.map(({ path, body }) => [path, body.revision, body.ticket])).toEqual([["/api/jobs/7/made", 3, "t-1"], ["/api/jobs/7/undo", 4, "t-2"]]);
+    expect(localStorage.getItem(UNSENT)).toBeNull();
+  });
+
+  it("makes nothing on a state that its tab has not seen", async () => {
+    leftBehind(["/made", "one"], ["/name", "another"]);
+    serve({
+      "/jobs/7": [{ body: job(3) }, { body: job(4) }], "/result": [{ body: result("full") }], "/made": [{ body: job(4) }],
+      "/name": [{ status: 409, body: { code: "job_moved_on", message: "This was changed in another window meanwhile." } }],
+    });
+    const store = useJob();
+    await store.open(7);
+    await vi.waitFor(() => expect(store.refusal?.code).toBe("job_moved_on"));
+    expect(sent.map(({ body }) => body.revision)).toEqual([3, 3]);
+    expect([store.job?.document.name, localStorage.getItem(UNSENT)]).toEqual(["Boat", null]);
+  });
+
+  it("keeps every kind of change while nobody answers", async () => {
+    vi.useFakeTimers();
+    serve({ "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }] });
+    const store = useJob();
+    await store.open(7);
+    void store.rename("Jetty");
+    void store.addItem({ kind: "lettering", name: "Fog", fields: {}, stroke: [], mm_per_px: 0.1, lifts: [] });
+    void store.copyItem("picture-1", []);
+    void store.takeOutItem("picture-1");
+    void store.resize(80);
+    void store.undo();
+    const kept = JSON.parse(localStorage.getItem(UNSENT) ?? "[]") as { request: { path: string } }[];
+    expect(kept.map(({ request }) => request.path.replace("/jobs/7/", ""))).toEqual([
+      "name", "made", "items/picture-1/copies", "items/picture-1/taken-out", "size", "undo",
+    ]);
+    expect([store.unsent, store.job?.document.name]).toEqual([6, "Jetty"]);
+    store.close();
+    vi.useRealTimers();
+  });
+
+  it("keeps a change that belongs to another data folder", async () => {
+    serve({
+      "/jobs/7": [{ body: job(3) }], "/result": [{ body: result("full") }], "/name": [{ status: 409, body: { code: "other_folder", message: "Load the page anew." } }],
+    });
+    const store = useJob();
+    await store.open(7);
+    await store.rename("Jetty");
+    expect([store.refusal?.code, localStorage.getItem(UNSENT)?.includes("Jetty")]).toEqual(["other_folder", true]);
   });
 
   it("adds one member to a long list without sending the others", async () => {

@@ -175,10 +175,10 @@ class Bench:
 
             return self._changed(job_id, expected, edit, "brought_in_another", {"file": file_name})
 
-    def rename(self, job_id: int, expected: int, name: str) -> Job:
+    def rename(self, job_id: int, expected: int, name: str, ticket: str | None = None) -> Job:
         """Raises: SettingsError."""
         named = _name(name)
-        return self._changed(job_id, expected, lambda document: document.renamed(named), "renamed", {"name": named})
+        return self._changed(job_id, expected, lambda document: document.renamed(named), "renamed", {"name": named}, ticket)
 
     def delete(self, job_id: int) -> None:
         """Take a job off the shelf; what only it needed is given back to the disk soon. Raises: NotFoundError."""
@@ -242,7 +242,7 @@ class Bench:
                 document = Bench.edited_make(document, cast(MakeStep, one.step), one.edits)
         return document
 
-    def resize(self, job_id: int, expected: int, width_mm: float) -> Job:
+    def resize(self, job_id: int, expected: int, width_mm: float, ticket: str | None = None) -> Job:
         """Make everything larger or smaller by one factor, so that the page is so wide.
 
         Raises: ConflictError; pydantic.ValidationError where an item would become too small or too large.
@@ -255,7 +255,7 @@ class Bench:
                                 code="smaller_than_backing")
         widths = {item.id: item.size[0] for item in outcome.items}
         return self._changed(job_id, expected, lambda document: _resized(document, widths, factor), "resized",
-                             {"width_mm": width_mm})
+                             {"width_mm": width_mm}, ticket)
 
     def add_opposite(self, job_id: int, expected: int, ticket: str | None = None) -> Job:
         """The variant for the opposite cloth, as one more. Raises: ConflictError, SettingsError."""
@@ -321,26 +321,29 @@ class Bench:
         return self._changed(job_id, expected, lambda now: moved(now, stands, moves_of(now, stands)), "changed_items", values,
                              ticket)
 
-    def copy_item(self, job_id: int, expected: int, item_id: str, moves: Sequence[Move]) -> Job:
+    def copy_item(
+        self, job_id: int, expected: int, item_id: str, moves: Sequence[Move], ticket: str | None = None
+    ) -> Job:
         """Copies of an item, each moved on from it. Raises: NotFoundError, SettingsError, ConflictError."""
         document = self.job(job_id).document
         stands = Stands.unseen(document) or self._stands_if_any(job_id)
         return self._changed(job_id, expected, lambda now: copied(now, stands, item_id, moves), "copied_item",
-                             {"name": document.item(item_id).name, "count": len(moves)})
+                             {"name": document.item(item_id).name, "count": len(moves)}, ticket)
 
-    def rename_item(self, job_id: int, expected: int, item_id: str, name: str) -> Job:
+    def rename_item(self, job_id: int, expected: int, item_id: str, name: str, ticket: str | None = None) -> Job:
         """Raises: SettingsError, NotFoundError, ConflictError."""
         named = _name(name)
         return self._changed(job_id, expected, lambda document: document.with_item(item_id, name=named), "renamed_item",
-                             {"name": named})
+                             {"name": named}, ticket)
 
-    def move_item(self, job_id: int, expected: int, item_id: str, place: int) -> Job:
+    def move_item(self, job_id: int, expected: int, item_id: str, place: int, ticket: str | None = None) -> Job:
         """Put an item at another place among the others. Raises: NotFoundError, ConflictError."""
-        return self._changed(job_id, expected, lambda document: document.moved(item_id, place), "moved_item", {"place": place})
+        return self._changed(job_id, expected, lambda document: document.moved(item_id, place), "moved_item", {"place": place},
+                             ticket)
 
-    def take_out_item(self, job_id: int, expected: int, item_id: str) -> Job:
+    def take_out_item(self, job_id: int, expected: int, item_id: str, ticket: str | None = None) -> Job:
         """Raises: NotFoundError, ConflictError; SettingsError for the only one."""
-        return self._changed(job_id, expected, lambda document: document.without_item(item_id), "took_out_item", {})
+        return self._changed(job_id, expected, lambda document: document.without_item(item_id), "took_out_item", {}, ticket)
 
     def _changed(
         self, job_id: int, expected: int, edit: Edit, what: str, values: dict[str, object], ticket: str | None = None

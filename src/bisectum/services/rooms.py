@@ -12,8 +12,11 @@ from bisectum.services.stocks import StockRoom
 
 
 class Rooms(NamedTuple):
+    """folder: the data folder's own name."""
+
     bench: Bench
     stock_room: StockRoom
     font_case: FontCase
     shelf: Shelf
     scanner: Scanner
+    folder: str

@@ -1,14 +1,17 @@
-"""The data folder belongs to one server at a time: of two that tidy up, each would take away what the other counts on."""
+"""The data folder: it belongs to one server at a time, since of two that tidy up each would take away what the other counts on;
+and it has a name of its own, by which a page knows whether it speaks to the server that it came from."""
 
 from __future__ import annotations
 
 import fcntl
 import os
+import uuid
 from pathlib import Path
 
 from bisectum.core.errors import InputError
 
 IN_USE = "in-use"
+NAME = "name"
 
 
 def hold(folder: Path, address: str) -> int:
@@ -27,3 +30,11 @@ def hold(folder: Path, address: str) -> int:
     os.ftruncate(handle, 0)
     os.write(handle, address.encode())
     return handle
+
+
+def name_of(folder: Path) -> str:
+    """The folder's own name, given to it once; a copy of the folder keeps it. Raises: OSError."""
+    path = folder / NAME
+    if not path.exists() or not path.read_text("utf-8", "replace").isalnum():
+        path.write_text(uuid.uuid4().hex, "utf-8")
+    return path.read_text("utf-8")

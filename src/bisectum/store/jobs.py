@@ -168,18 +168,23 @@ class Jobs:
             return self._job(session, row, document)
 
     def undo(self, job_id: int, expected: int) -> Job:
-        """Step back; at the beginning nothing happens. Raises: NotFoundError; ConflictError where the job stands elsewhere."""
+        """Step back from a revision; at the beginning nothing happens, and nothing where the job was stepped back from there
+        already: an answer may have got lost. Raises: NotFoundError; ConflictError where the job stands elsewhere."""
         with self._database.writing() as session:
             row = _row(session, job_id)
+            if _revision(session, row.head_id).next_id == expected:
+                return self._job(session, row)
             head = self._expected(session, row, expected)
             if head.parent_id is not None:
                 self._step(session, row, head.parent_id)
             return self._job(session, row)
 
     def redo(self, job_id: int, expected: int) -> Job:
-        """Step forward again; at the end nothing happens. Raises: as undo."""
+        """Step forward again; at the end nothing happens, and nothing where it was done already. Raises: as undo."""
         with self._database.writing() as session:
             row = _row(session, job_id)
+            if _revision(session, row.head_id).parent_id == expected:
+                return self._job(session, row)
             head = self._expected(session, row, expected)
             if head.next_id is not None:
                 self._step(session, row, head.next_id)

@@ -32,7 +32,7 @@ def create_app(rooms: Rooms | None, front_end: Path | None) -> FastAPI:
     app = FastAPI(title="Bisectum", version="0.1.0", lifespan=lifespan, openapi_url="/api/openapi.json", docs_url=None,
                   redoc_url=None)
     app.state.rooms = rooms
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, folder=rooms.folder if rooms else "")
     install_errors(app)
     for router in (health.router, jobs.router, items.router, course.router, check.router, export.router, stocks.router,
                    tryouts.router, fonts.router, shelf_routes.router, scanner.router):

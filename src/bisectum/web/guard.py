@@ -2,7 +2,7 @@
 
 Only pages of this very server may speak to it: without a check any web page could reach a server on 127.0.0.1 by way of the
 person's browser. A body may be only so large, and is counted while it comes in. Answers tell the browser to take them for
-nothing but what they say they are.
+nothing but what they say they are, and the name of the data folder: a page that was loaded from another one changes nothing here.
 """
 
 from __future__ import annotations
@@ -22,6 +22,7 @@ MOST_UPLOAD = MOST_BYTES + 100_000  # with what a form puts around a file
 BUNDLES = "/api/shelf/bundles"
 OWN_SITES = ("same-origin", "none")  # none: typed in or a bookmark
 READING = ("GET", "HEAD")
+FOLDER = b"data-folder"
 HEADERS = (
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
@@ -55,8 +56,10 @@ class _TooLargeError(Exception):
 
 
 class Guard:
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
+    """folder: the name of the data folder."""
+
+    def __init__(self, app: ASGIApp, folder: str) -> None:
+        self._app, self._folder = app, folder
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -72,12 +75,16 @@ class Guard:
 
         async def sent(message: Message) -> None:
             if message["type"] == "http.response.start":
-                message["headers"] = [*message.get("headers", ()), *HEADERS]
+                message["headers"] = [*message.get("headers", ()), *HEADERS, (FOLDER, self._folder.encode())]
             await send(message)
 
         if is_foreign(headers, scope["method"], scope["path"]):
             await answer(403, "foreign_page", "Only Bisectum's own pages on this computer may ask here.")(
                 scope, receive, sent)
+            return
+        if scope["method"] not in READING and headers.get(FOLDER.decode(), self._folder) != self._folder:
+            await answer(409, "other_folder", "Bisectum was started with another data folder since this page was loaded, so "
+                         "nothing was changed. Load the page anew.")(scope, receive, sent)
             return
         is_form = headers.get("content-type", "").startswith("multipart/form-data")
         is_bundle = is_form and scope["path"] == BUNDLES

@@ -1,9 +1,7 @@
 import { request, sendJson } from "./client";
-import type { CutCheck, CutSheet, Job, LeftFile, RepairEdit, Result } from "./types";
+import type { CutCheck, CutSheet, LeftFile, RepairEdit, Result } from "./types";
 
 export const getCheck = (id: number, cloth: string, signal: AbortSignal) => request<CutCheck>(`/jobs/${id}/check?cloth=${cloth}`, { signal });
-export const repairJob = (id: number, revision: number, code: string, edits: RepairEdit[], ticket: string) =>
-  sendJson<Job>("POST", `/jobs/${id}/repairs`, { revision, code, edits, ticket });
 export const previewRepair = (id: number, edits: RepairEdit[], signal: AbortSignal) =>
   sendJson<Result>("POST", `/jobs/${id}/repairs/preview`, { edits }, signal);
 export const getCut = (id: number, sheet: number, cloth: string, signal: AbortSignal) =>

@@ -30,17 +30,24 @@ async function knock(): Promise<void> {
   }
 }
 
+/** The name of the data folder that this page came from: it changes nothing in another one. */
+let folder = "";
+const FOLDER = "Data-Folder";
+export const folderName = (): string => folder;
+
 /** The answer to a request. Throws: ApiError where there is none, or where it is a refusal. */
 export async function ask(path: string, options: RequestInit = {}): Promise<Response> {
   let answer: Response;
   try {
-    answer = await fetch(`/api${path}`, options);
+    const headers = folder ? { ...options.headers, [FOLDER]: folder } : options.headers;
+    answer = await fetch(`/api${path}`, { ...options, ...(headers && { headers }) });
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw new ApiError("aborted", "");
     tell(true);
     throw new ApiError("offline", "Bisectum does not answer. Is it still running?");
   }
   tell(false);
+  folder ||= answer.headers.get(FOLDER) ?? "";
   if (answer.ok) return answer;
   let said: { code?: string; message?: string; details?: Record<string, unknown> };
   try {

@@ -2,55 +2,56 @@ import type { Edits } from "@/core/edits";
 import type { Fields } from "@/core/itemChanges";
 
 import { request, sendJson } from "./client";
-import type { Bar, Change, Changed, ItemMove, ItemsMove, Job, JobSummary, MakeStepKey, NewItem, Plan, Recipe, Result, Shelf, StepKey, Tried } from "./types";
+import type { Bar, Change, Changed, ItemMove, ItemsMove, Job, JobSummary, MakeStepKey, NewItem, Plan, Recipe, RepairEdit, Result, Shelf, StepKey, Tried } from "./types";
 
 const item = (id: number, itemId: string): string => `/jobs/${id}/items/${itemId}`;
 
 export const getShelf = () => request<Shelf>("/jobs");
 export const getJob = (id: number) => request<Job>(`/jobs/${id}`);
 export const deleteJob = (id: number) => request<void>(`/jobs/${id}`, { method: "DELETE" });
-export const undoJob = (id: number, revision: number) => sendJson<Job>("POST", `/jobs/${id}/undo`, { revision });
-export const redoJob = (id: number, revision: number) => sendJson<Job>("POST", `/jobs/${id}/redo`, { revision });
 export const stopJob = (id: number) => request<void>(`/jobs/${id}/stop`, { method: "POST" });
 export const jobHistory = (id: number) => request<Change[]>(`/jobs/${id}/history`);
 export const getResult = (id: number, signal: AbortSignal) => request<Result>(`/jobs/${id}/result`, { signal });
 
 export const getVariant = (id: number, cloth: string, signal: AbortSignal) => request<Result>(`/jobs/${id}/cloths/${cloth}/result`, { signal });
-export const addOpposite = (id: number, revision: number) => sendJson<Job>("POST", `/jobs/${id}/cloths`, { revision });
 export const getSheets = (id: number, cloth: string, signal: AbortSignal) => request<Plan>(`/jobs/${id}/sheets?cloth=${cloth}`, { signal });
 
-export const renameJob = (id: number, revision: number, name: string) =>
-  sendJson<Changed>("PUT", `/jobs/${id}/name`, { revision, name });
-export const resizeJob = (id: number, revision: number, width_mm: number) =>
-  sendJson<Job>("PUT", `/jobs/${id}/size`, { revision, width_mm });
+/** A change of a job, as it is sent on whatever revision it is made on. */
+export interface ChangeRequest {
+  method: "PUT" | "POST";
+  path: string;
+  body: object;
+}
+const put = (path: string, body: object): ChangeRequest => ({ method: "PUT", path, body });
+const post = (path: string, body: object = {}): ChangeRequest => ({ method: "POST", path, body });
 
-export const changeStep = (id: number, itemId: string, revision: number, step: StepKey, edits: Edits, ticket: string) =>
-  sendJson<Changed>("PUT", `${item(id, itemId)}/steps/${step}`, { revision, ticket, ...edits });
-export const changeMake = (id: number, revision: number, step: MakeStepKey, edits: Edits, ticket: string) =>
-  sendJson<Job>("PUT", `/jobs/${id}/make/${step}`, { revision, ticket, ...edits });
+/** ticket: the change's own name; the server makes it once for each. */
+export const sendChange = ({ method, path, body }: ChangeRequest, revision: number, ticket: string) =>
+  sendJson<Job | Changed>(method, path, { revision, ticket, ...body });
+
+export const renaming = (id: number, name: string) => put(`/jobs/${id}/name`, { name });
+export const resizing = (id: number, width_mm: number) => put(`/jobs/${id}/size`, { width_mm });
+export const undoing = (id: number) => post(`/jobs/${id}/undo`);
+export const redoing = (id: number) => post(`/jobs/${id}/redo`);
+export const addingOpposite = (id: number) => post(`/jobs/${id}/cloths`);
+export const changingStep = (id: number, itemId: string, step: StepKey, edits: Edits) => put(`${item(id, itemId)}/steps/${step}`, edits);
+export const changingMake = (id: number, step: MakeStepKey, edits: Edits) => put(`/jobs/${id}/make/${step}`, edits);
+export const changingItems = (id: number, items: Record<string, Fields>, did: string) => put(`/jobs/${id}/items`, { items, did });
+export const movingItems = (id: number, how: ItemsMove["how"], did: ItemsMove["did"]) => put(`/jobs/${id}/items/moved`, { how, did });
+export const addingItem = (id: number, wanted: NewItem) => post(`/jobs/${id}/made`, wanted);
+export const copyingItem = (id: number, itemId: string, moves: ItemMove[]) => post(`${item(id, itemId)}/copies`, { moves });
+export const renamingItem = (id: number, itemId: string, name: string) => put(`${item(id, itemId)}/name`, { name });
+export const orderingItem = (id: number, itemId: string, place: number) => put(`${item(id, itemId)}/order`, { place });
+export const takingOutItem = (id: number, itemId: string) => post(`${item(id, itemId)}/taken-out`);
+export const repairing = (id: number, code: string, edits: RepairEdit[]) => post(`/jobs/${id}/repairs`, { code, edits });
 
 export const previewStep = (id: number, itemId: string, step: StepKey, edits: Edits, signal: AbortSignal) =>
   sendJson<Result>("POST", `${item(id, itemId)}/steps/${step}/preview`, edits, signal);
 export const previewMake = (id: number, step: MakeStepKey, edits: Edits, signal: AbortSignal) =>
   sendJson<Result>("POST", `/jobs/${id}/make/${step}/preview`, edits, signal);
 
-export const renameItem = (id: number, itemId: string, revision: number, name: string) =>
-  sendJson<Job>("PUT", `${item(id, itemId)}/name`, { revision, name });
-export const moveItem = (id: number, itemId: string, revision: number, place: number) =>
-  sendJson<Job>("PUT", `${item(id, itemId)}/order`, { revision, place });
-export const takeOutItem = (id: number, itemId: string, revision: number) =>
-  request<Job>(`${item(id, itemId)}?revision=${revision}`, { method: "DELETE" });
-
-export const changeItems = (id: number, revision: number, items: Record<string, Fields>, did: string, ticket: string) =>
-  sendJson<Job>("PUT", `/jobs/${id}/items`, { revision, ticket, items, did });
-export const moveItems = (id: number, revision: number, how: ItemsMove["how"], did: ItemsMove["did"], ticket: string) =>
-  sendJson<Job>("PUT", `/jobs/${id}/items/moved`, { revision, ticket, how, did });
 export const previewItems = (id: number, items: Record<string, Fields>, signal: AbortSignal) =>
   sendJson<Result>("POST", `/jobs/${id}/items/preview`, { items }, signal);
-export const addItem = (id: number, revision: number, wanted: NewItem) =>
-  sendJson<Job>("POST", `/jobs/${id}/made`, { revision, ...wanted });
-export const copyItem = (id: number, itemId: string, revision: number, moves: ItemMove[]) =>
-  sendJson<Job>("POST", `${item(id, itemId)}/copies`, { revision, moves });
 
 export interface Treatment {
   colours: object;

@@ -158,7 +158,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/items/{item_id}": {
+    "/api/jobs/{job_id}/items/{item_id}/taken-out": {
         parameters: {
             query?: never;
             header?: never;
@@ -167,9 +167,9 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post?: never;
         /** Take Out Item */
-        delete: operations["take_out_item_api_jobs__job_id__items__item_id__delete"];
+        post: operations["take_out_item_api_jobs__job_id__items__item_id__taken_out_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1372,11 +1372,14 @@ export interface components {
         };
         /**
          * At
-         * @description The revision a move along the history begins at.
+         * @description The revision a change begins at. ticket: the sender's own name for the change. Sent again, after an answer got lost say, it
+         *     is not made again; a move along the history needs none, it is known by where it begins.
          */
         At: {
             /** Revision */
             revision: number;
+            /** Ticket */
+            ticket?: string | null;
         };
         /**
          * BackgroundFacts
@@ -2001,6 +2004,8 @@ export interface components {
         Copies: {
             /** Revision */
             revision: number;
+            /** Ticket */
+            ticket?: string | null;
             /** Moves */
             moves: components["schemas"]["MoveIn"][];
         };
@@ -2531,21 +2536,21 @@ export interface components {
          * @description did: a word for the history.
          */
         ItemsChange: {
+            /** Revision */
+            revision: number;
+            /** Ticket */
+            ticket?: string | null;
             /** Items */
             items: {
                 [key: string]: {
                     [key: string]: unknown;
                 };
             };
-            /** Revision */
-            revision: number;
             /**
              * Did
              * @enum {string}
              */
             did: "moved" | "sized" | "turned" | "mirrored" | "stretched" | "locked" | "unlocked" | "hidden" | "shown" | "part" | "text" | "made" | "coloured" | "aligned" | "spread" | "node" | "origin";
-            /** Ticket */
-            ticket?: string | null;
         };
         /**
          * ItemsMove
@@ -2554,6 +2559,8 @@ export interface components {
         ItemsMove: {
             /** Revision */
             revision: number;
+            /** Ticket */
+            ticket?: string | null;
             /** How */
             how: components["schemas"]["MoveBy"] | components["schemas"]["BringTo"] | components["schemas"]["FitIn"] | components["schemas"]["Align"] | components["schemas"]["Spread"];
             /**
@@ -2561,8 +2568,6 @@ export interface components {
              * @enum {string}
              */
             did: "moved" | "sized" | "turned" | "mirrored" | "stretched" | "locked" | "unlocked" | "hidden" | "shown" | "part" | "text" | "made" | "coloured" | "aligned" | "spread" | "node" | "origin";
-            /** Ticket */
-            ticket?: string | null;
         };
         /**
          * ItemsPreview
@@ -3250,6 +3255,8 @@ export interface components {
         Move: {
             /** Revision */
             revision: number;
+            /** Ticket */
+            ticket?: string | null;
             /** Place */
             place: number;
         };
@@ -3324,6 +3331,8 @@ export interface components {
         NewItemIn: {
             /** Revision */
             revision: number;
+            /** Ticket */
+            ticket?: string | null;
             /**
              * Kind
              * @enum {string}
@@ -3349,8 +3358,6 @@ export interface components {
             lifts?: {
                 [key: string]: unknown;
             }[];
-            /** Ticket */
-            ticket?: string | null;
         };
         /**
          * Node
@@ -3960,22 +3967,24 @@ export interface components {
         Rename: {
             /** Revision */
             revision: number;
+            /** Ticket */
+            ticket?: string | null;
             /** Name */
             name: string;
         };
         /**
          * RepairChange
-         * @description code: a word for what is done. ticket: as of other changes.
+         * @description code: a word for what is done.
          */
         RepairChange: {
-            /** Edits */
-            edits: components["schemas"]["RepairEdit"][];
             /** Revision */
             revision: number;
-            /** Code */
-            code: string;
             /** Ticket */
             ticket?: string | null;
+            /** Edits */
+            edits: components["schemas"]["RepairEdit"][];
+            /** Code */
+            code: string;
         };
         /**
          * RepairEdit
@@ -4020,6 +4029,8 @@ export interface components {
         Resize: {
             /** Revision */
             revision: number;
+            /** Ticket */
+            ticket?: string | null;
             /** Width Mm */
             width_mm: number;
         };
@@ -4490,11 +4501,12 @@ export interface components {
             /** Across */
             across: boolean;
         };
-        /**
-         * StepChange
-         * @description ticket: the sender's own name for this change. Sent again, after an answer got lost say, it is not made again.
-         */
+        /** StepChange */
         StepChange: {
+            /** Revision */
+            revision: number;
+            /** Ticket */
+            ticket?: string | null;
             /** Settings */
             settings?: {
                 [key: string]: unknown;
@@ -4507,10 +4519,6 @@ export interface components {
             take_out?: {
                 [key: string]: number[];
             };
-            /** Revision */
-            revision: number;
-            /** Ticket */
-            ticket?: string | null;
         };
         /**
          * StepPreview
@@ -5312,11 +5320,9 @@ export interface operations {
             };
         };
     };
-    take_out_item_api_jobs__job_id__items__item_id__delete: {
+    take_out_item_api_jobs__job_id__items__item_id__taken_out_post: {
         parameters: {
-            query: {
-                revision: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 job_id: number;
@@ -5324,7 +5330,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["At"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

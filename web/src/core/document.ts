@@ -1,25 +1,21 @@
 /** A job's document with a change made that the server has not answered yet. */
 
-import type { ItemsMove, JobDocument, MakeStepKey, StepKey } from "@/api/types";
+import type { JobDocument, MakeStepKey, StepKey } from "@/api/types";
 
 import { edited, type Edits } from "./edits";
 import { withItemChanges, type Fields } from "./itemChanges";
 
-/** What a change is about: a step of a picture, a step of the make, own fields of items, or how items move, which the server works out. */
-export type Target =
-  | { item: string; step: StepKey }
-  | { make: MakeStepKey }
-  | { items: Record<string, Fields>; did: string }
-  | { how: ItemsMove["how"]; did: ItemsMove["did"] };
+/** What is seen of a change at once: the job's name, a step of a picture or of the make, or own fields of items. */
+export type Shown = { name: string } | { item: string; step: StepKey; edits: Edits } | { make: MakeStepKey; edits: Edits } | { items: Record<string, Fields> };
 
-export function editedDocument(document: JobDocument, target: Target, edits: Edits): JobDocument {
-  if ("make" in target) {
-    const make = { ...document.make, [target.make]: edited(document.make[target.make] ?? {}, edits) };
+export function editedDocument(document: JobDocument, shown: Shown): JobDocument {
+  if ("name" in shown) return { ...document, name: shown.name };
+  if ("make" in shown) {
+    const make = { ...document.make, [shown.make]: edited(document.make[shown.make] ?? {}, shown.edits) };
     return { ...document, make };
   }
-  if ("how" in target) return document;
-  if ("items" in target) return withItemChanges(document, target.items);
-  const { item, step } = target;
+  if ("items" in shown) return withItemChanges(document, shown.items);
+  const { item, step, edits } = shown;
   const items = document.items.map((one) =>
     one.id === item && one.kind === "picture" ? { ...one, course: { ...one.course, [step]: edited(one.course[step], edits) } } : one,
   );

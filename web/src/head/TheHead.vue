@@ -45,7 +45,7 @@ const kind = computed(() => {
       <span class="sub">{{ job.items.length > 1 ? t("head.pictures", job.items.length) : kind }} · {{ state }}</span>
     </div>
     <div class="tools">
-      <button type="button" :disabled="!job.job?.undo" :title="undoWords" :aria-label="undoWords" @click="job.undo"><AppIcon name="undo" /></button>
+      <button type="button" :disabled="!job.job?.undo && !job.unsent" :title="undoWords" :aria-label="undoWords" @click="job.undo"><AppIcon name="undo" /></button>
       <button type="button" :disabled="!job.job?.redo" :title="redoWords" :aria-label="redoWords" @click="job.redo"><AppIcon name="redo" /></button>
       <button type="button" :title="t('head.history')" :aria-label="t('head.history')" @click="looking = true"><AppIcon name="history" /></button>
     </div>

@@ -1,14 +1,14 @@
 import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
-import { ApiError } from "@/api/client";
-import { previewRepair, repairJob } from "@/api/check";
+import { ApiError, folderName } from "@/api/client";
+import { previewRepair } from "@/api/check";
 import * as api from "@/api/jobs";
 import type {
   Changed, CourseSettings, Finding, ItemMove, ItemResult, ItemsMove, Job, JobDocument, Item, MakeSettings, MakeStepKey, NewItem, PictureItem, RepairEdit, Result, StepKey,
 } from "@/api/types";
 import { ChangeQueue } from "@/core/changeQueue";
-import { editedDocument } from "@/core/document";
+import { editedDocument, type Shown } from "@/core/document";
 import type { Edits } from "@/core/edits";
 import type { Fields } from "@/core/itemChanges";
 import { Latest } from "@/core/latest";
@@ -26,7 +26,11 @@ interface Pending {
 
 const AGAIN_MS = 1000;
 const SHORT_CODES = ["superseded", "cancelled", "aborted"];
-const unanswered = (reason: unknown): boolean => reason instanceof ApiError && reason.code === "offline";
+/** Refusals after which a change still waits: for an answer, or for its own data folder. */
+const KEEPING_CODES = ["offline", "other_folder"];
+const PAGE = ticket();
+type Done = (before: Job, next: Job) => void;
+const codeOf = (reason: unknown): string => (reason instanceof ApiError ? reason.code : "");
 
 /** The job on the bench: its settings as kept, with the changes on their way, and the result shown, which may be a preview. */
 export const useJob = defineStore("job", () => {
@@ -50,6 +54,8 @@ export const useJob = defineStore("job", () => {
   const opening = new Latest();
   const pace = new Pace();
   let queue: ChangeQueue<Pending> | null = null;
+  /** By pages, the revision that the last change which was made led to, while more of them wait. */
+  let ledTo = new Map<string, number>();
   let following = false;
 
   const document = computed<JobDocument | null>(() =>
@@ -97,7 +103,7 @@ export const useJob = defineStore("job", () => {
   /** A queue of this job's own: it goes on by itself when the bench turns to another one. */
   function begin(id: number): void {
     const own = new ChangeQueue<Pending>({
-      isUnanswered: unanswered,
+      isUnanswered: (reason) => codeOf(reason) === "offline",
       refused: async (reason) => {
         if (queue !== own) return;
         refusal.value = reason instanceof ApiError ? reason : new ApiError("defect", String(reason));
@@ -107,12 +113,14 @@ export const useJob = defineStore("job", () => {
       moved: (noAnswer) => {
         if (queue !== own) return;
         pending.value = own.waiting;
+        if (!own.waiting.length) ledTo.clear();
         waiting.value = noAnswer;
       },
       pause: () => new Promise((done) => setTimeout(done, AGAIN_MS)),
     });
     queue = own;
-    for (const unsent of unsentOf(id)) void put(id, unsent);
+    ledTo = new Map();
+    for (const one of unsentOf(folderName(), id)) void put(id, one);
   }
 
   function openItem(id: string): void {
@@ -199,63 +207,105 @@ export const useJob = defineStore("job", () => {
   const change = (step: StepKey, settings: object): Promise<void> => edit(step, { settings });
 
   async function edit(step: StepKey, edits: Edits): Promise<void> {
-    if (kept.value && item.value) await put(kept.value.id, { ticket: ticket(), target: { item: item.value.id, step }, edits });
+    if (!item.value) return;
+    const { id } = item.value;
+    await making((job) => api.changingStep(job, id, step, edits), { item: id, step, edits });
   }
 
   /** Keep a change of the make as one step of the history. */
-  async function changeMake(step: MakeStepKey, settings: object): Promise<void> {
-    if (kept.value) await put(kept.value.id, { ticket: ticket(), target: { make: step }, edits: { settings } });
-  }
+  const changeMake = (step: MakeStepKey, settings: object): Promise<void> =>
+    making((id) => api.changingMake(id, step, { settings }), { make: step, edits: { settings } });
 
   /** Keep a change of one or several items as one step of the history. did: a word for it. */
-  async function changeItems(changes: Record<string, Fields>, did: string): Promise<void> {
-    if (kept.value) await put(kept.value.id, { ticket: ticket(), target: { items: changes, did }, edits: {} });
-  }
+  const changeItems = (items: Record<string, Fields>, did: string): Promise<void> => making((id) => api.changingItems(id, items, did), { items });
 
   /** Move, size or line up items, from where they stand when it is done. did: a word for it. */
-  async function moveItems(how: ItemsMove["how"], did: ItemsMove["did"]): Promise<void> {
-    if (kept.value) await put(kept.value.id, { ticket: ticket(), target: { how, did }, edits: {} });
+  const moveItems = (how: ItemsMove["how"], did: ItemsMove["did"]): Promise<void> => making((id) => api.movingItems(id, how, did));
+
+  async function rename(name: string): Promise<void> {
+    const wanted = name.trim();
+    if (wanted !== document.value?.name) await making((id) => api.renaming(id, wanted), { name: wanted });
   }
 
-  async function put(id: number, unsent: Unsent): Promise<void> {
-    keepUnsent(id, unsent);
-    await changed(unsent.ticket, (document) => editedDocument(document, unsent.target, unsent.edits), async (now) => {
+  // Behind changes that wait there will be something to undo, though it is not there yet.
+  async function undo(): Promise<void> {
+    if (kept.value?.undo || unsent.value) await making(api.undoing);
+  }
+
+  async function redo(): Promise<void> {
+    if (kept.value?.redo) await making(api.redoing);
+  }
+
+  /** Mend findings, as one step of the history. code: a word for what is done. */
+  const repair = (code: string, edits: RepairEdit[]): Promise<void> => making((id) => api.repairing(id, code, edits));
+  const resize = (width_mm: number): Promise<void> => making((id) => api.resizing(id, width_mm));
+  const renameItem = (own: string, name: string): Promise<void> => making((id) => api.renamingItem(id, own, name), { items: { [own]: { name } } });
+  const addOpposite = (): Promise<void> => making(api.addingOpposite);
+  const moveItem = (own: string, place: number): Promise<void> => making((id) => api.orderingItem(id, own, place));
+  const takeOutItem = (own: string): Promise<void> => making((id) => api.takingOutItem(id, own));
+
+  /** Add lettering, a shape, a drawn line or a border. Returns the ids of what came. */
+  const addItem = (wanted: NewItem): Promise<string[]> => brought((id) => api.addingItem(id, wanted));
+  const copyItem = (own: string, moves: ItemMove[]): Promise<string[]> => brought((id) => api.copyingItem(id, own, moves));
+
+  async function brought(asking: (id: number) => api.ChangeRequest): Promise<string[]> {
+    let came: string[] = [];
+    await making(asking, null, (before, next) => (came = added(before, next)));
+    return came;
+  }
+
+  /** Bring another picture into the job, and open its steps. A file is not kept by the browser. */
+  async function bringAnother(picture: File): Promise<void> {
+    const id = kept.value?.id ?? 0;
+    await queued(ticket(), null, (revision) => api.bringInAnother(id, revision, picture), (before, next) => (itemId.value = added(before, next)[0] ?? ""));
+  }
+
+  /** Make a change, kept by the browser until it is answered. asking: the request for it. shown: what is seen of it at once. */
+  async function making(asking: (id: number) => api.ChangeRequest, shown: Shown | null = null, done: Done = () => undefined): Promise<void> {
+    if (!kept.value) return;
+    await put(kept.value.id, { ticket: ticket(), page: PAGE, base: kept.value.revision, request: asking(kept.value.id), shown }, done);
+  }
+
+  async function put(id: number, one: Unsent, done: Done = () => undefined): Promise<void> {
+    const folder = folderName();
+    keepUnsent(folder, id, one);
+    await queued(one.ticket, one.shown, async (revision) => {
+      keepUnsent(folder, id, { ...one, base: revision });
       try {
-        const answer = await sent(id, now.revision, unsent);
-        forgetUnsent(id, unsent.ticket);
+        const answer = await api.sendChange(one.request, revision, one.ticket);
+        forgetUnsent(folder, id, one.ticket);
         return answer;
       } catch (reason) {
-        if (!unanswered(reason)) forgetUnsent(id, unsent.ticket);
+        if (!KEEPING_CODES.includes(codeOf(reason))) forgetUnsent(folder, id, one.ticket);
         throw reason;
       }
-    });
+    }, done, one);
   }
 
-  function sent(id: number, revision: number, { ticket, target, edits }: Unsent): Promise<Job | Changed> {
-    if ("how" in target) return api.moveItems(id, revision, target.how, target.did, ticket);
-    if ("items" in target) return api.changeItems(id, revision, target.items, target.did, ticket);
-    return "make" in target
-      ? api.changeMake(id, revision, target.make, edits, ticket)
-      : api.changeStep(id, target.item, revision, target.step, edits, ticket);
-  }
-
-  /** Put a change into the queue. send: asks the server for it, on the newest state. */
-  async function changed(
-    ticket: string, apply: Pending["apply"], send: (now: Job) => Promise<Job | Changed>,
+  /** Put a change into the queue. send: asks the server for it, on a revision; done: told what it led to.
+   *
+   * It is made on what the one before it led to, if that was of the same page; else on what was seen when it was made. So one
+   * behind a change that was refused, since another tab had changed the same, is not made on a state that nobody has seen. */
+  async function queued(
+    ticket: string, shown: Shown | null, send: (revision: number) => Promise<Job | Changed>, done: Done,
+    { page, base } = { page: PAGE, base: kept.value?.revision ?? 0 },
   ): Promise<void> {
-    const own = queue;
+    const [own, mine] = [queue, ledTo];
     if (!own || !kept.value) return;
     endPreview();
     const { id } = kept.value;
+    const apply = (before: JobDocument): JobDocument => (shown ? editedDocument(before, shown) : before);
     await own.add({
       ticket, apply,
       send: async () => {
+        const answer = await send(mine.get(page) ?? base);
+        mine.set(page, answer.revision);
         const now = queue === own && kept.value ? kept.value : await api.getJob(id);
-        const answer = await send(now);
         const next = "document" in answer ? answer : await after(now, answer, apply);
         if (queue !== own) return;
         // Both at once: a change is never seen twice, nor not at all.
         pending.value = own.waiting.filter((one) => one.ticket !== ticket);
+        done(now, next);
         kept.value = next;
         refusal.value = null;
         void workOut();
@@ -268,62 +318,6 @@ export const useJob = defineStore("job", () => {
     if (answer.base !== before.revision) return api.getJob(before.id);
     return { ...before, ...answer, document: apply(before.document) };
   }
-
-  const same = (document: JobDocument): JobDocument => document;
-  const moved = (send: (now: Job) => Promise<Job | Changed>, apply = same): Promise<void> => changed(ticket(), apply, send);
-
-  async function rename(name: string): Promise<void> {
-    const wanted = name.trim();
-    if (wanted !== document.value?.name) {
-      await moved((now) => api.renameJob(now.id, now.revision, wanted), (before) => ({ ...before, name: wanted }));
-    }
-  }
-
-  // Behind changes that wait there will be something to undo, though it is not there yet.
-  async function undo(): Promise<void> {
-    if (kept.value?.undo || unsent.value) await moved((now) => api.undoJob(now.id, now.revision));
-  }
-
-  async function redo(): Promise<void> {
-    if (kept.value?.redo) await moved((now) => api.redoJob(now.id, now.revision));
-  }
-
-  /** Mend findings, as one step of the history. code: a word for what is done. */
-  function repair(code: string, edits: RepairEdit[]): Promise<void> {
-    const own = ticket();
-    return changed(own, same, (now) => repairJob(now.id, now.revision, code, edits, own));
-  }
-
-  const resize = (width_mm: number): Promise<void> => moved((now) => api.resizeJob(now.id, now.revision, width_mm));
-  const renameItem = (id: string, name: string): Promise<void> => moved((now) => api.renameItem(now.id, id, now.revision, name));
-  const addOpposite = (): Promise<void> => moved((now) => api.addOpposite(now.id, now.revision));
-  const moveItem = (id: string, place: number): Promise<void> => moved((now) => api.moveItem(now.id, id, now.revision, place));
-  const takeOutItem = (id: string): Promise<void> => moved((now) => api.takeOutItem(now.id, id, now.revision));
-
-  /** Bring another picture into the job, and open its steps. */
-  async function bringAnother(picture: File): Promise<void> {
-    await moved(async (now) => {
-      const next = await api.bringInAnother(now.id, now.revision, picture);
-      itemId.value = next.document.items.at(-1)?.id ?? "";
-      return next;
-    });
-  }
-
-  /** Do something that brings items in. Returns the ids of those that came. */
-  async function brought(send: (now: Job) => Promise<Job>): Promise<string[]> {
-    let came: string[] = [];
-    await moved(async (now) => {
-      const next = await send(now);
-      const before = new Set(now.document.items.map(({ id }) => id));
-      came = next.document.items.map(({ id }) => id).filter((id) => !before.has(id));
-      return next;
-    });
-    return came;
-  }
-
-  /** Add lettering, a shape, a drawn line or a border. */
-  const addItem = (wanted: NewItem): Promise<string[]> => brought((now) => api.addItem(now.id, now.revision, wanted));
-  const copyItem = (id: string, moves: ItemMove[]): Promise<string[]> => brought((now) => api.copyItem(now.id, id, now.revision, moves));
 
   function close(): void {
     full.cancel();
@@ -350,3 +344,8 @@ function ticket(): string {
   return crypto.randomUUID();
 }
 
+/** The ids of the items that came in. */
+function added(before: Job, next: Job): string[] {
+  const old = new Set(before.document.items.map(({ id }) => id));
+  return next.document.items.map(({ id }) => id).filter((id) => !old.has(id));
+}

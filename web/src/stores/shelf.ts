@@ -2,7 +2,7 @@ import { defineStore } from "pinia";
 import { ref } from "vue";
 
 import { ApiError } from "@/api/client";
-import { bringIn, bringInAnother, deleteJob, getJob, getShelf, renameJob } from "@/api/jobs";
+import { bringIn, bringInAnother, deleteJob, getJob, getShelf, renaming, sendChange } from "@/api/jobs";
 import { bringBack, copyJob, getSamples, getThrown, tagJobs, throwJobs, trySample } from "@/api/shelf";
 import type { Job, JobSummary } from "@/api/types";
 
@@ -117,7 +117,7 @@ export const useShelf = defineStore("shelf", () => {
   }
 
   async function rename(id: number, name: string): Promise<void> {
-    await attempt(async () => renameJob(id, (await getJob(id)).revision, name));
+    await attempt(async () => sendChange(renaming(id, name), (await getJob(id)).revision, crypto.randomUUID()));
     await reload();
   }
 

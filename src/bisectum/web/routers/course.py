@@ -121,7 +121,7 @@ async def variant(bench: BenchDep, job_id: JobId, cloth: ClothId) -> ResultOut:
 @router.post("/jobs/{job_id}/cloths")
 def add_opposite(bench: BenchDep, job_id: JobId, body: At) -> JobOut:
     """The variant for the opposite cloth, as one more."""
-    return JobOut.of(bench.add_opposite(job_id, body.revision))
+    return JobOut.of(bench.add_opposite(job_id, body.revision, body.ticket))
 
 
 @router.get("/jobs/{job_id}/sheets")

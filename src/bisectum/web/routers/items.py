@@ -47,4 +47,4 @@ async def preview(bench: BenchDep, job_id: JobId, body: ItemsPreview) -> ResultO
 @router.post("/items/{item_id}/copies", status_code=201)
 def copy(bench: BenchDep, job_id: JobId, item_id: ItemId, body: Copies) -> JobOut:
     """Copies of an item right above it, each moved on from it."""
-    return JobOut.of(bench.copy_item(job_id, body.revision, item_id, [one.move() for one in body.moves]))
+    return JobOut.of(bench.copy_item(job_id, body.revision, item_id, [one.move() for one in body.moves], body.ticket))

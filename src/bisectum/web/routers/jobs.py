@@ -43,13 +43,13 @@ def get_job(bench: BenchDep, job_id: JobId) -> JobOut:
 
 @router.put("/{job_id}/name")
 def rename(bench: BenchDep, job_id: JobId, body: Rename) -> Changed:
-    return Changed.of(bench.rename(job_id, body.revision, body.name))
+    return Changed.of(bench.rename(job_id, body.revision, body.name, body.ticket))
 
 
 @router.put("/{job_id}/size")
 def resize(bench: BenchDep, job_id: JobId, body: Resize) -> JobOut:
     """Make everything larger or smaller together, so that the page is so wide."""
-    return JobOut.of(bench.resize(job_id, body.revision, body.width_mm))
+    return JobOut.of(bench.resize(job_id, body.revision, body.width_mm, body.ticket))
 
 
 @router.delete("/{job_id}", status_code=204)
@@ -67,18 +67,18 @@ def bring_in_another(
 
 @router.put("/{job_id}/items/{item_id}/name")
 def rename_item(bench: BenchDep, job_id: JobId, item_id: ItemId, body: Rename) -> JobOut:
-    return JobOut.of(bench.rename_item(job_id, body.revision, item_id, body.name))
+    return JobOut.of(bench.rename_item(job_id, body.revision, item_id, body.name, body.ticket))
 
 
 @router.put("/{job_id}/items/{item_id}/order")
 def move_item(bench: BenchDep, job_id: JobId, item_id: ItemId, body: Move) -> JobOut:
     """Put an item at another place among the others, 0 the lowest."""
-    return JobOut.of(bench.move_item(job_id, body.revision, item_id, body.place))
+    return JobOut.of(bench.move_item(job_id, body.revision, item_id, body.place, body.ticket))
 
 
-@router.delete("/{job_id}/items/{item_id}")
-def take_out_item(bench: BenchDep, job_id: JobId, item_id: ItemId, revision: Annotated[int, Query(ge=0, le=2**63 - 1)]) -> JobOut:
-    return JobOut.of(bench.take_out_item(job_id, revision, item_id))
+@router.post("/{job_id}/items/{item_id}/taken-out")
+def take_out_item(bench: BenchDep, job_id: JobId, item_id: ItemId, body: At) -> JobOut:
+    return JobOut.of(bench.take_out_item(job_id, body.revision, item_id, body.ticket))
 
 
 @router.post("/{job_id}/undo")

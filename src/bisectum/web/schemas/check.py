@@ -16,7 +16,7 @@ from bisectum.core.patterns import ITEM_ID
 from bisectum.core.repairs import Repair
 from bisectum.core.steps.check.settings import CheckSettings, Ignored, MaterialLimits
 from bisectum.services.bench import Edits, Repairing
-from bisectum.web.schemas.jobs import FieldNames, Revision
+from bisectum.web.schemas.jobs import At, FieldNames
 from bisectum.web.schemas.results import FindingOut
 
 
@@ -40,12 +40,10 @@ class RepairPreview(BaseModel):
         return [edit.repairing() for edit in self.edits]
 
 
-class RepairChange(RepairPreview):
-    """code: a word for what is done. ticket: as of other changes."""
+class RepairChange(RepairPreview, At):
+    """code: a word for what is done."""
 
-    revision: Revision
     code: Annotated[str, Field(pattern=r"^[a-z_]{1,40}$")]
-    ticket: str | None = Field(None, pattern=r"^[\w-]{1,40}$")
 
 
 class RepairOut(BaseModel):

@@ -12,7 +12,7 @@ from bisectum.core.moves import Move, Side, Stands, aligned, brought_to, fitted_
 from bisectum.core.patterns import ITEM_ID
 from bisectum.services.fonts import ShippedFont, Style
 from bisectum.services.items import MadeKind, NewItem
-from bisectum.web.schemas.jobs import Revision
+from bisectum.web.schemas.jobs import At
 
 MOST_POINTS = 20_000
 Id = Annotated[str, StringConstraints(pattern=ITEM_ID)]
@@ -33,26 +33,22 @@ class ItemsPreview(BaseModel):
     items: dict[Id, Fields] = Field(min_length=1, max_length=MOST_ITEMS)
 
 
-class ItemsChange(ItemsPreview):
+class ItemsChange(ItemsPreview, At):
     """did: a word for the history."""
 
-    revision: Revision
     did: Did
-    ticket: str | None = Field(None, pattern=r"^[\w-]{1,40}$")
 
 
-class NewItemIn(BaseModel):
+class NewItemIn(At):
     """An item to be added: of lettering, a shape or a border what it is made from; of a drawn line the places of the pointer on
     the table, mm. lifts: of lifted pieces their changes of the Pieces step."""
 
-    revision: Revision
     kind: MadeKind
     name: str = Field(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")
     fields: Fields = Field(default_factory=dict)
     stroke: list[tuple[Length, Length]] = Field(default_factory=list, max_length=MOST_POINTS)
     mm_per_px: float = Field(0.1, gt=0, le=100, allow_inf_nan=False)
     lifts: list[Fields] = Field(default_factory=list, max_length=400)
-    ticket: str | None = Field(None, pattern=r"^[\w-]{1,40}$")
 
     def new(self) -> NewItem:
         return NewItem(self.kind, self.name, self.fields, self.stroke, self.mm_per_px, self.lifts)
@@ -129,13 +125,11 @@ class Spread(BaseModel):
         return spread(document, stands, self.items, self.across)
 
 
-class ItemsMove(BaseModel):
+class ItemsMove(At):
     """How a hand moves items. did: a word for the history."""
 
-    revision: Revision
     how: Annotated[MoveBy | BringTo | FitIn | Align | Spread, Field(discriminator="act")]
     did: Did
-    ticket: str | None = Field(None, pattern=r"^[\w-]{1,40}$")
 
     @property
     def shifts(self) -> bool:
@@ -143,10 +137,9 @@ class ItemsMove(BaseModel):
         return isinstance(self.how, MoveBy) and not any(own.move().sizes for own in self.how.items.values())
 
 
-class Copies(BaseModel):
+class Copies(At):
     """moves: how each copy is moved on from the item."""
 
-    revision: Revision
     moves: list[MoveIn] = Field(min_length=1, max_length=MOST_ITEMS)
 
 

@@ -94,23 +94,22 @@ class Changed(BaseModel):
 
 
 class At(BaseModel):
-    """The revision a move along the history begins at."""
+    """The revision a change begins at. ticket: the sender's own name for the change. Sent again, after an answer got lost say, it
+    is not made again; a move along the history needs none, it is known by where it begins."""
 
     revision: Revision
+    ticket: str | None = Field(None, pattern=r"^[\w-]{1,40}$")
 
 
-class Rename(BaseModel):
-    revision: Revision
+class Rename(At):
     name: str = Field(max_length=400)
 
 
-class Resize(BaseModel):
-    revision: Revision
+class Resize(At):
     width_mm: float = Field(ge=5, le=20_000, allow_inf_nan=False)
 
 
-class Move(BaseModel):
-    revision: Revision
+class Move(At):
     place: int = Field(ge=0, le=1000)
 
 
@@ -126,11 +125,6 @@ class StepPreview(BaseModel):
         return Edits(self.settings, self.add, self.take_out)
 
 
-class StepChange(StepPreview):
-    """ticket: the sender's own name for this change. Sent again, after an answer got lost say, it is not made again."""
-
-    revision: Revision
-    ticket: str | None = Field(None, pattern=r"^[\w-]{1,40}$")
-
+class StepChange(StepPreview, At):
     def edits(self) -> Edits:
         return replace(super().edits(), ticket=self.ticket)
