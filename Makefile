@@ -10,7 +10,8 @@
 #               make sheets: register, close layouts, what a split loses;
 #               make check: narrow places, repairs, what the stand-in cutter frees; make files: how exact and fast each kind is;
 #               make touching: smooth lines where shapes touch; make moves: groups moved and moved back;
-#               make presses: whether a press or a typed number is lost on a slow server (COUNT pairs a tray, TRAY=name);
+#               make presses: whether a press or a typed number is lost on a slow server (COUNT pairs a tray, TRAY=name, PART=1/3);
+#               make stops: how soon Stop is obeyed;
 #               make placements: whether items that lie on each other anyhow reach a file;
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
@@ -22,7 +23,7 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets check files touching placements moves presses battery thresholds screenshots api lint
+.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets check files touching placements moves presses stops battery thresholds screenshots api lint
 .DELETE_ON_ERROR:
 
 setup:
@@ -113,6 +114,9 @@ moves: setup
 
 presses: setup
 	$(BIN)/python bench/presses.py $(TRAY)
+
+stops: setup
+	$(BIN)/python bench/stops.py
 
 placements: setup
 	$(BIN)/python bench/placements.py $(COUNT)

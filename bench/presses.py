@@ -1,7 +1,8 @@
 """Whether a press is lost: pairs of controls of every tray, pressed before the server has answered, against the same done slowly.
 
 Each control that changes the job by itself is pressed before each other one. Run: make presses, with COUNT=n for so many pairs of
-a tray, drawn by chance; SECONDS is how long each answer is held back.
+a tray, drawn by chance; SECONDS is how long each answer is held back; PART=2/3 takes the second third of the pairs, for several
+processes beside each other. A pair that is lost is told at once.
 """
 
 from __future__ import annotations
@@ -154,6 +155,7 @@ def without_names(document: dict[str, Any]) -> dict[str, Any]:
 
 def main() -> None:
     count, held_s = int(os.environ.get("COUNT", "1000")), float(os.environ.get("SECONDS", "1"))
+    part, parts = (int(number) for number in os.environ.get("PART", "1/1").split("/"))
     trays = [name for name in TRAYS if name in sys.argv[1:]] or list(TRAYS)
     chance = random.Random(1)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
@@ -165,13 +167,15 @@ def main() -> None:
             controls = bench.changing(tray)
             # What is pressed right after something was brought in is about what was picked before: another thing than later.
             pairs = [(one, two) for one in controls for two in controls if one != two and one[1] not in BRINGS_IN]
-            pairs = chance.sample(pairs, min(count, len(pairs)))
+            pairs = chance.sample(pairs, min(count, len(pairs)))[part - 1 :: parts]
             tried, lost = 0, []
             for one, two in pairs:
                 slow, quick = bench.both(tray, one, two, False), bench.both(tray, one, two, True)
                 if slow is not None and quick is not None:
                     tried += 1
-                    lost += [f"{one[1]}, then {two[1]}"] if slow != quick else []
+                    if slow != quick:
+                        lost.append(f"{one[1]}, then {two[1]}")
+                        print(f"lost: {lost[-1]}", file=sys.stderr, flush=True)
             print(f"{tray:12} {len(controls):8} {tried:6} {len(lost):5}", *lost[:6], sep="  ", flush=True)
         browser.close()
         server.process.terminate()

@@ -7,10 +7,12 @@ import threading
 import time
 from collections.abc import Iterator
 
+import numpy as np
 import pytest
 
 from bisectum.core.errors import Cancelled, ComputationError, SettingsError
 from bisectum.core.progress import Progress
+from bisectum.core.raster.colour import oklab_image
 from bisectum.worker import lane as lanes
 from bisectum.worker.lane import Lane
 from bisectum.worker.process import on_low_memory
@@ -22,6 +24,21 @@ def count_to(top: int, progress: Progress) -> int:
         progress.report(number / top)
         time.sleep(0.02)
     return top
+
+
+def never_look(progress: Progress) -> None:
+    progress.report(0.0)
+    picture = np.zeros((40, 40, 3), np.uint8)
+    while True:
+        oklab_image(picture)
+
+
+def keep_for(seconds: float, progress: Progress) -> int:
+    """What is not the core's own work is done to its end."""
+    progress.report(0.0)
+    for _ in range(int(seconds / 0.01)):
+        time.sleep(0.01)
+    return os.getpid()
 
 
 def fall(progress: Progress) -> None:
@@ -68,6 +85,20 @@ def test_what_runs_can_be_stopped(lane: Lane) -> None:
         future.result(5)
     assert lane.order("job-4", count_to, 1).result(20) == 1
     assert time.monotonic() - began < 3
+
+
+def test_the_core_is_stopped_where_it_never_looks_and_all_else_is_done_to_its_end(lane: Lane) -> None:
+    """In the same process: it has not been ended for taking no notice."""
+    own = lane.order("job-31", keep_for, 0.01).result(20)
+    for work in ((never_look,), (keep_for, 0.5)):
+        reports: list[float] = []
+        future = lane.order("job-32", *work, on_step=lambda fraction, _, told=reports: told.append(fraction))
+        while not reports:
+            time.sleep(0.01)
+        lane.stop("job-32")
+        with pytest.raises(Cancelled):
+            future.result(5)
+        assert lane.order("job-33", keep_for, 0.01).result(10) == own
 
 
 def test_errors_come_back_as_they_were(lane: Lane) -> None:

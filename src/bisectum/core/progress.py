@@ -6,7 +6,8 @@ from typing import Protocol
 
 
 class Progress(Protocol):
-    """Handed into every long computation, which calls the last two methods at least every 0.2 s or so."""
+    """Handed into every long computation, to be told how far it is. In a computing process what was stopped is interrupted from
+    outside (`worker/bell.py`); elsewhere it ends at the next look."""
 
     def begin(self, what: str) -> None:
         """Say what is being done from here on: the name of a step."""

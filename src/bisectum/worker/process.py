@@ -14,6 +14,7 @@ from typing import Any
 
 from bisectum.core.errors import BisectumError, Cancelled, ComputationError
 from bisectum.core.progress import SILENT
+from bisectum.worker.bell import ringing
 from bisectum.worker.messages import Done, Failed, Order, Step, Work
 
 REPORT_EVERY = 0.05  # seconds
@@ -73,7 +74,8 @@ def _carry_out(order: Order, connection: Connection, stopped: Synchronized[Any])
     try:
         reporter = _Reporter(connection, order.number, stopped)
         reporter.raise_if_cancelled()
-        return Done(order.number, order.work(*order.arguments, reporter))
+        with ringing(stopped, order.number):
+            return Done(order.number, order.work(*order.arguments, reporter))
     except BisectumError as error:
         return Failed(order.number, type(error), error.code, error.message, error.details)
     except MemoryError:
