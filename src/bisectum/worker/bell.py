@@ -1,8 +1,8 @@
 """A stopped order ends wherever the core computes, so that no function there has to look by itself whether it was stopped.
 
 A timer interrupts the process ten times a second. Where the order was given up, Cancelled is raised right there, if what is being
-done is the core's own work or a plain library's on its behalf: that leaves nothing half done, since the core owns no files and keeps
-only finished results. Anywhere else (while a function is loaded, a file written, a result kept) the next interruption is waited for.
+done is the core's own work or a plain library's on its behalf: that leaves nothing half done, since the core owns no files and
+keeps only finished results. Anywhere else (while a function is loaded, a file written) the next interruption is waited for.
 """
 
 from __future__ import annotations
