@@ -35,7 +35,7 @@ COLOURS: dict[str, dict[str, object]] = {
     "as it comes": {}, "colours": {"kind": "photo"}, "line and shade": {"kind": "photo", "treatment": "line_shade"},
     "ink": {"kind": "handwriting"},
 }
-STOPS = 12
+STOPS = 6
 
 
 def nothing(progress: Progress) -> None:

@@ -7,6 +7,7 @@ import os
 import socket
 import sys
 import threading
+from contextlib import suppress
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 
@@ -64,9 +65,18 @@ def make_bench(data: Path, memory_mb: int = 700, pictures: Path | None = None, a
     bench = Bench(database, blobs, results, board, jobs, Leavings(database), usages)
     fonts = OwnFonts(database)
     shelf = Shelf(bench, jobs, blobs, fonts, pictures)
-    threading.Thread(target=lambda: (shelf.sweep(), bench.tidy()), daemon=True).start()
+    threading.Thread(target=_begin, args=(shelf, bench), daemon=True).start()
     stock_room = StockRoom(Stocks(database), Carriers(database), flags, usages)
     return Rooms(bench, stock_room, FontCase(fonts, blobs), shelf, Scanner(pictures, data / "glass"), folder)
+
+
+def _begin(shelf: Shelf, bench: Bench) -> None:
+    """What is done beside the first requests."""
+    with suppress(BisectumError):
+        for sentence in shelf.look_through(quickly=True):
+            logging.getLogger("bisectum").warning(sentence)
+    shelf.sweep()
+    bench.tidy()
 
 
 def serve(demo: bool = False, port: int | None = None, data: Path | None = None) -> None:

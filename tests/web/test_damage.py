@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import sqlite3
+import time
 import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -22,6 +23,15 @@ from tests.support.drawings import circle, painted
 from tests.web.test_api import bring
 from tests.web.test_sheets import changed
 from tests.web.test_shelf import back, on_shelf, rewritten
+
+
+def until(true: Callable[[], bool]) -> None:
+    """Wait for what is done beside requests."""
+    for _ in range(200):
+        if true():
+            return
+        time.sleep(0.05)
+    assert true()
 
 
 @pytest.fixture()
@@ -131,6 +141,7 @@ def test_whatever_is_damaged_all_else_opens_and_new_pictures_come_in(data: Path)
     told = list(damage_in(data))
     assert len(told) == 6 and sum("Bring that file in once more" in sentence for sentence in told) == 2
     with served(data) as own:
+        until(lambda: own.get("/api/shelf/damage").json() == told)  # by the quick look at the start
         assert own.get("/api/jobs").status_code == 200 and set(jobs) == set(on_shelf(own))
         for job in jobs:
             for part in ("", "/thumbnail", "/history", "/result"):
@@ -138,6 +149,11 @@ def test_whatever_is_damaged_all_else_opens_and_new_pictures_come_in(data: Path)
         for sound in (jobs[8], bring(own, png(painted([(circle(30, 30, 20), (20, 60, 140))], 60, 60)))["id"]):
             assert own.get(f"/api/jobs/{sound}/result").status_code == 200
         assert own.get("/api/shelf/bundle").status_code == 200
+        source = own.get(f"/api/jobs/{jobs[8]}").json()["document"]["items"][0]["source"]
+        path = data / "blobs" / source[:2] / source
+        path.write_bytes(path.read_bytes()[:-1] + b"?")  # its size says nothing
+        assert own.get("/api/shelf/damage").json() == told
+        assert len(own.post("/api/shelf/damage").json()) == 7 == len(own.get("/api/shelf/damage").json())
         for job in jobs:
             assert own.delete(f"/api/jobs/{job}").status_code == 204
         assert not set(jobs) & set(on_shelf(own))

@@ -150,11 +150,11 @@ class JobDocument(StepSettings):
         return tuple(item for item in self.items if isinstance(item, PictureItem))
 
     @property
-    def files(self) -> tuple[str, ...]:
-        """The digests of all files that items are made from, none twice."""
-        found = [item.source if isinstance(item, PictureItem) else item.made.source for item in self.items
-                 if isinstance(item, PictureItem | LinesItem)]
-        return tuple(dict.fromkeys(found))
+    def files(self) -> dict[str, str]:
+        """The digests of all files that items are made from, with the names that they came in by."""
+        own = [item if isinstance(item, PictureItem) else item.made for item in self.items
+               if isinstance(item, PictureItem | LinesItem)]
+        return {one.source: one.file_name for one in own}
 
     def item(self, item_id: str) -> Item:
         """Raises: NotFoundError."""

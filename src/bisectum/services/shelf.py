@@ -16,6 +16,7 @@ from bisectum.core.text import one_line
 from bisectum.services.bench import Bench
 from bisectum.services.bundle import MOST_BUNDLE, Opened, Packed, opened, packed, stem_of
 from bisectum.services.export import Wanted
+from bisectum.services.verify import damage_of
 from bisectum.store.blobs import Blobs
 from bisectum.store.fonts import OwnFont, OwnFonts
 from bisectum.store.jobs import Job, Jobs
@@ -33,6 +34,7 @@ class Shelf:
     def __init__(self, bench: Bench, jobs: Jobs, blobs: Blobs, fonts: OwnFonts, pictures: Path | None = None) -> None:
         """pictures: the folder of the demo's pictures, where there is one."""
         self._bench, self._jobs, self._blobs, self._fonts, self._pictures = bench, jobs, blobs, fonts, pictures
+        self.damage: tuple[str, ...] = ()  # as it was seen last, a sentence for each thing
 
     def samples(self) -> list[str]:
         """Names of pictures to try it with."""
@@ -53,6 +55,11 @@ class Shelf:
         self._jobs.throw(job_ids, thrown)
         for job_id in job_ids if thrown else ():
             self._bench.results.stop(job_id)
+
+    def look_through(self, quickly: bool = False) -> tuple[str, ...]:
+        """See what is damaged of all that is kept, as verify.damage_of. Raises: StorageError."""
+        self.damage = tuple(damage_of(self._jobs, self._fonts, self._blobs, quickly))
+        return self.damage
 
     def sweep(self, now: datetime | None = None) -> int:
         """Delete for good what was taken off the shelf WAY_BACK ago. Returns how many."""

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from pathlib import Path
 
 from bisectum.core.errors import BisectumError, NotFoundError
-from bisectum.core.patterns import SHA256
-from bisectum.store.blobs import Blobs, is_whole
+from bisectum.store.blobs import Blobs
 from bisectum.store.database import Database
 from bisectum.store.folder import hold
 from bisectum.store.fonts import OwnFonts
@@ -16,7 +14,7 @@ from bisectum.store.jobs import Jobs
 
 
 def damage_in(data: Path) -> Iterator[str]:
-    """A sentence for each thing that is damaged or missing, with what to do. Nothing is changed.
+    """As damage_of, of a data folder that no server runs on.
 
     Raises: NotFoundError where there is no data folder; InputError where a server runs on it; StorageError.
     """
@@ -24,19 +22,24 @@ def damage_in(data: Path) -> Iterator[str]:
         raise NotFoundError(f"There is no data folder of Bisectum at {data}; name it with --data.", code="data_missing")
     hold(data, "the command line")
     database = Database(data / "bisectum.sqlite")
-    jobs, fonts, blobs = Jobs(database), OwnFonts(database), Blobs(database, data / "blobs")
-    damaged = {path.name for path in (data / "blobs").glob("*/*") if re.fullmatch(SHA256, path.name) and not is_whole(path)}
+    yield from damage_of(Jobs(database), OwnFonts(database), Blobs(database, data / "blobs"))
+    database.close()
+
+
+def damage_of(jobs: Jobs, fonts: OwnFonts, blobs: Blobs, quickly: bool = False) -> Iterator[str]:
+    """A sentence for each thing that is damaged or missing, with what to do. Nothing is changed. quickly: files are not read, so
+    only those that are missing or have another size are noticed. Raises: StorageError."""
+    is_sound = blobs.seems_whole if quickly else blobs.is_whole
     for job in (*jobs.summaries(), *jobs.summaries(thrown=True)):
         try:
             document = jobs.get(job.id).document
         except BisectumError as error:
             yield f"“{job.name}”: {error.message}"
             continue
-        for item in document.pictures:
-            if item.source in damaged or not blobs.has(item.source):
-                yield (f"“{job.name}”: the picture {item.file_name} is damaged or missing. Bring that file in once more, as a "
+        for digest, file_name in document.files.items():
+            if not is_sound(digest):
+                yield (f"“{job.name}”: the file {file_name} is damaged or missing. Bring that file in once more, as a "
                        "new job: this one is whole again then.")
     for font in fonts.all():
-        if font.sha256 in damaged or not blobs.has(font.sha256):
+        if not is_sound(font.sha256):
             yield f"The font {font.name} is damaged or missing. Bring it in once more."
-    database.close()

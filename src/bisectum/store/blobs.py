@@ -116,6 +116,16 @@ class Blobs:
     def has(self, name: str) -> bool:
         return self._path(name).exists()
 
+    def is_whole(self, name: str) -> bool:
+        """Whether a kept file is there and has the content it is named by."""
+        return is_whole(self._path(name))
+
+    def seems_whole(self, name: str) -> bool:
+        """The same by its size alone, without reading it."""
+        with self._database.reading() as session:
+            row = session.get(BlobRow, name)
+        return self.has(name) and (row is None or self._path(name).stat().st_size == row.size)
+
     def get(self, name: str) -> bytes:
         """Raises: NotFoundError."""
         return self.path(name).read_bytes()

@@ -1092,6 +1092,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/damage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Damage
+         * @description What is damaged of all that is kept, a sentence for each thing, as it was seen at the start or when last looked for.
+         */
+        get: operations["damage_api_shelf_damage_get"];
+        put?: never;
+        /**
+         * Look Through
+         * @description Read all that is kept, and say what is damaged.
+         */
+        post: operations["look_through_api_shelf_damage_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf/tags": {
         parameters: {
             query?: never;
@@ -6985,6 +7009,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    damage_api_shelf_damage_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
+    look_through_api_shelf_damage_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
         };

@@ -25,6 +25,7 @@ import ShelfTools from "./ShelfTools.vue";
 
 const ScanDialog = defineAsyncComponent(() => import("@/scanner/ScanDialog.vue"));
 const FIRST_LOOK_MS = 1000;
+const MOST_TOLD = 12; // damaged things; those behind them are told once these are whole
 const MOST_SHOWN = 200; // cards at once; further ones on wish
 const { t } = useI18n();
 const router = useRouter();
@@ -104,6 +105,7 @@ onUnmounted(() => clearTimeout(timer));
 onMounted(() => {
   document.title = t("app.name");
   void shelf.load();
+  void shelf.tellDamage();
   requestIdleCallback(() => void BenchPage());
 });
 </script>
@@ -139,6 +141,13 @@ onMounted(() => {
         <AppNotice v-if="shelf.lastThrown.length" kind="note" class="thrown" :close-label="t('app.close')" @close="shelf.lastThrown = []">
           {{ t("shelf.thrownNow", { name: shelf.lastThrown[0]?.name ?? "", count: shelf.lastThrown.length }, shelf.lastThrown.length) }}
           <template #actions><AppButton small @click="shelf.putBack(shelf.lastThrown)">{{ t("shelf.putBack") }}</AppButton></template>
+        </AppNotice>
+        <AppNotice
+          v-if="shelf.damage" :kind="shelf.damage.length ? 'error' : 'note'" class="thrown" :close-label="t('app.close')"
+          :title="shelf.damage.length ? t('shelf.damaged', shelf.damage.length) : undefined" @close="shelf.damage = null"
+        >
+          <template v-if="!shelf.damage.length">{{ t("shelf.allWhole") }}</template>
+          <template v-for="sentence in shelf.damage.slice(0, MOST_TOLD)" :key="sentence">{{ sentence }}<br /></template>
         </AppNotice>
         <ShelfTools v-if="shelf.jobs.length" v-model:question="question" v-model:order="order" :picked="pickedJobs" :tags="tags" @let-go="picked = []" />
         <p v-if="shelf.jobs.length && !found.length" class="soft" role="status">{{ t("shelf.notFound", { question }) }}</p>

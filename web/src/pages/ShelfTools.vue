@@ -45,6 +45,7 @@ async function takeOff(): Promise<void> {
     </ul>
     <AppSelect v-model="order" hide-label class="order" :label="t('shelf.order')" :options="orders" />
     <a class="all" href="/api/shelf/bundle">{{ t("shelf.takeOutAll") }}</a>
+    <button type="button" class="all" :disabled="shelf.looking" :title="t('shelf.lookThroughHint')" @click="shelf.lookThrough()">{{ t(shelf.looking ? "shelf.lookingThrough" : "shelf.lookThrough") }}</button>
   </div>
   <div v-else class="tools several">
     <b>{{ t("shelf.picked", picked.length) }}</b>
@@ -64,6 +65,7 @@ async function takeOff(): Promise<void> {
 .tags button { border: 1px solid var(--line); background: var(--card); padding: 3px 9px; font-size: 12.5px; cursor: pointer; border-radius: 3px; }
 .tags button[aria-pressed="true"] { background: var(--ink); color: var(--card); }
 .order { width: 196px; margin-left: auto; }
-.all { color: var(--ink); font-weight: 700; text-decoration-color: var(--stitch); text-underline-offset: 3px; }
+.all { color: var(--ink); font: inherit; font-weight: 700; border: 0; padding: 0; background: none; cursor: pointer; text-decoration: underline; text-decoration-color: var(--stitch); text-underline-offset: 3px; }
+.all + .all { margin-left: 8px; }
 .several { background: var(--tint); border: 1px solid var(--line); padding: 4px 10px; }
 </style>

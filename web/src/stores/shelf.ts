@@ -3,7 +3,7 @@ import { ref } from "vue";
 
 import { ApiError } from "@/api/client";
 import { bringIn, bringInAnother, deleteJob, getJob, getShelf, renaming, sendChange } from "@/api/jobs";
-import { bringBack, copyJob, getSamples, getThrown, tagJobs, throwJobs, trySample } from "@/api/shelf";
+import { bringBack, copyJob, getDamage, getSamples, getThrown, lookThrough as askToLook, tagJobs, throwJobs, trySample } from "@/api/shelf";
 import type { Job, JobSummary } from "@/api/types";
 
 export const useShelf = defineStore("shelf", () => {
@@ -16,6 +16,9 @@ export const useShelf = defineStore("shelf", () => {
   const thrown = ref<JobSummary[]>([]);
   /** What was taken off last, so that it can be put back at once. */
   const lastThrown = ref<JobSummary[]>([]);
+  /** What is damaged, a sentence for each thing; null where nobody has asked and nothing was seen at the start. */
+  const damage = ref<string[] | null>(null);
+  const looking = ref(false);
   const samples = ref<string[]>([]);
   const error = ref<ApiError | null>(null);
 
@@ -38,6 +41,22 @@ export const useShelf = defineStore("shelf", () => {
     thrown.value = (await getThrown().catch(() => null)) ?? thrown.value;
     if (!jobs.value.length) samples.value = await getSamples().catch(() => []);
     loaded.value = true;
+  }
+
+  let told = false;
+  /** Tell once, unless asked, what was seen to be damaged when Bisectum began. */
+  async function tellDamage(): Promise<void> {
+    if (told) return;
+    told = true;
+    const seen = await getDamage().catch(() => []);
+    if (seen.length) damage.value = seen;
+  }
+
+  /** Read all that is kept, and tell what is damaged. */
+  async function lookThrough(): Promise<void> {
+    looking.value = true;
+    damage.value = (await attempt(askToLook)) ?? null;
+    looking.value = false;
   }
 
   /** Look again, without a word where nobody answers: small pictures of jobs that were just brought in come a little later. */
@@ -135,5 +154,6 @@ export const useShelf = defineStore("shelf", () => {
     error.value = told ?? error.value;
   }
 
-  return { jobs, loaded, freed, bringing, thrown, lastThrown, samples, error, load, lookAgain, bring, bringTogether, bringBundles, takeOff, putBack, remove, tag, rename, copy, sample };
+  return {
+    damage, looking, tellDamage, lookThrough, jobs, loaded, freed, bringing, thrown, lastThrown, samples, error, load, lookAgain, bring, bringTogether, bringBundles, takeOff, putBack, remove, tag, rename, copy, sample };
 });

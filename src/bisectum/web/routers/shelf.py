@@ -28,6 +28,18 @@ def throw(shelf: ShelfDep, body: Throwing) -> None:
     shelf.throw(body.jobs, body.thrown)
 
 
+@router.get("/damage")
+def damage(shelf: ShelfDep) -> list[str]:
+    """What is damaged of all that is kept, a sentence for each thing, as it was seen at the start or when last looked for."""
+    return list(shelf.damage)
+
+
+@router.post("/damage")
+def look_through(shelf: ShelfDep) -> list[str]:
+    """Read all that is kept, and say what is damaged."""
+    return list(shelf.look_through())
+
+
 @router.post("/tags", status_code=204)
 def tag(shelf: ShelfDep, body: Tagging) -> None:
     """Add words to jobs, and take others off."""
