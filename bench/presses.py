@@ -26,7 +26,9 @@ from tests.walks.conftest import ARGUMENTS, CHROMIUM, Server  # noqa: E402
 TRAYS = ("Picture", "Background", "Colours", "Lines", "Pieces", "Arrange", "Layers", "Sheets")
 KINDS = {"button": "button:not([aria-haspopup]):not([aria-expanded])", "checkbox": "input[type=checkbox]",
          "number": "input[role=spinbutton]"}
-NOT_PRESSED = re.compile("Undo|Redo|Download|Stop|Choose|Open|Bring|Take .* out|Picture|Scan|Rename|Delete|Try-outs", re.I)
+# What leaves the tray or the job; and spots ("12 maybe"), whose numbers mean others after every answer.
+NOT_PRESSED = re.compile("Undo|Redo|Download|Stop|Choose|Open|Bring|Take .* out|Picture|Scan|Rename|Delete|Try-outs|maybe", re.I)
+TOLD_EVERY = 25  # pairs
 BRINGS_IN = ("Lettering", "Shape", "Border", "Duplicate")
 NAME = "(e) => e.getAttribute('aria-label') || e.labels?.[0]?.innerText || e.innerText || ''"
 HELD = """const ask = window.fetch;
@@ -173,6 +175,8 @@ def main() -> None:
                 slow, quick = bench.both(tray, one, two, False), bench.both(tray, one, two, True)
                 if slow is not None and quick is not None:
                     tried += 1
+                    if tried % TOLD_EVERY == 0:
+                        print(f"{tray}: {tried} of {len(pairs)}", file=sys.stderr, flush=True)
                     if slow != quick:
                         lost.append(f"{one[1]}, then {two[1]}")
                         print(f"lost: {lost[-1]}", file=sys.stderr, flush=True)

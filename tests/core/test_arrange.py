@@ -12,7 +12,7 @@ from bisectum.core.course import CourseSettings, Source
 from bisectum.core.errors import NotFoundError, SettingsError
 from bisectum.core.formats.exporters import PLAIN, exporter
 from bisectum.core.formats.svg.read import read_svg
-from bisectum.core.job import MOST_ITEMS, JobDocument, new_document
+from bisectum.core.job import MOST_IDS, MOST_ITEMS, JobDocument, new_document
 from bisectum.core.make import MakeResult, run_make
 from bisectum.core.moves import Stands
 from bisectum.core.steps.layers.edge_view import EdgeView
@@ -237,6 +237,17 @@ def test_copies_and_leaving() -> None:
     with pytest.raises(SettingsError) as refused:
         with_new(full, NewItem("shape", "One more", {}), NOWHERE)
     assert refused.value.code == "too_many_items"
+
+
+def test_numbers_of_items_and_layers_come_to_an_end() -> None:
+    document = job(square()).with_fields({"minted": MOST_IDS - 1})
+    last = document.with_copies("shape-2", [{}])
+    with pytest.raises(SettingsError) as refused:
+        last.with_copies("shape-2", [{}])
+    assert (last.items[-1].id, refused.value.code) == (f"shape-{MOST_IDS}", "ids_used_up")
+    anchors = [{"item": "picture-1", "colour": "#ff0000"}]
+    with pytest.raises(SettingsError):
+        last.with_make_step("layers", {"records": [{"anchors": anchors, "name": "Hull"}]})
 
 
 def test_words_that_are_too_many_or_none() -> None:

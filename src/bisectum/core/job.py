@@ -25,6 +25,7 @@ from bisectum.core.steps.sheets.settings import SheetsSettings
 
 LONGEST_NAME = 80
 MOST_ITEMS = 50
+MOST_IDS = 10**9 - 1  # given out in a job, of items and layers: as many as their pattern has digits for
 MakeStep = Literal["arrange", "layers", "sheets", "check"]
 Name = Annotated[str, StringConstraints(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")]
 FieldName = tuple[str, ...]
@@ -129,7 +130,7 @@ class JobDocument(StepSettings):
     name: Name = Field(title="The job's name")
     items: tuple[Item, ...] = Field(min_length=1, max_length=MOST_ITEMS, title="Items of the job, lowest first")
     make: MakeSettings = Field(default_factory=MakeSettings, title="Settings of the make")
-    minted: int = Field(1, ge=1, le=10**9 - 1, title="How many ids have been given out")
+    minted: int = Field(1, ge=1, le=MOST_IDS, title="How many ids have been given out")
 
     @model_validator(mode="after")
     def _is_whole(self) -> Self:
@@ -219,6 +220,7 @@ class JobDocument(StepSettings):
         minted = self.minted
         if step == "layers":
             settings, minted = _with_ids(_with_known_ids(settings, self.make.layers.records), minted)
+        _refuse_more_ids(minted)
         changed = getattr(self.make, step).with_fields(settings)
         return self._with(make=self.make.with_fields({step: changed}), minted=minted)
 
@@ -254,6 +256,7 @@ class JobDocument(StepSettings):
         if len(self.items) + more > MOST_ITEMS:
             raise SettingsError(f"A job holds at most {MOST_ITEMS} items. Begin a new one.", code="too_many_items",
                                 most=MOST_ITEMS)
+        _refuse_more_ids(self.minted + more)
 
     def without_item(self, item_id: str) -> JobDocument:
         """Without one item; what was said about its layers goes with it, and what was lifted out of it.
@@ -350,6 +353,12 @@ def _with_known_ids(settings: dict[str, Any], known: Sequence[LayerRecord]) -> d
     if not renamed:
         return settings
     return {name: records if name == "records" else _renamed(value, renamed) for name, value in settings.items()}
+
+
+def _refuse_more_ids(minted: int) -> None:
+    if minted > MOST_IDS:
+        raise SettingsError("This job has no numbers left for further items or layers. Bring its pictures into a new job.",
+                            code="ids_used_up", most=MOST_IDS)
 
 
 def _with_ids(settings: dict[str, Any], minted: int) -> tuple[dict[str, Any], int]:

@@ -169,11 +169,23 @@ def lettering_rings(lettering: Lettering, fonts: Fonts) -> tuple[Rings, str]:
                 own = segments / em + [glyph.x, -glyph.y]
                 parts.append((_laid(own * scale, glyph, start * scale, number * height, scale, lettering), straight))
             if sum(len(part) for part, _ in parts) > MOST_SEGMENTS:
-                raise SettingsError(f"The outlines of this lettering have more than {MOST_SEGMENTS} segments. Choose a plainer "
-                                    "font, or write less.", code="lettering_too_fine", most=MOST_SEGMENTS)
+                finest = _finest(lettering.text, faces)
+                raise SettingsError(f"The outlines of this lettering have more than {MOST_SEGMENTS} segments, most of them in "
+                                    f"“{finest}”. Choose a plainer font, or write less.", code="lettering_too_fine",
+                                    most=MOST_SEGMENTS, characters=finest)
     if not parts:
         raise SettingsError("There is nothing to cut in these characters; write others.", code="nothing_to_letter")
     return (np.concatenate([part[0] for part in parts]), np.concatenate([part[1] for part in parts])), missing
+
+
+def _finest(text: str, faces: list[Face]) -> str:
+    """The characters with the most segments: at most five, and none with less than half of the first one's."""
+    def segments(character: str) -> int:
+        face = next((face for face in faces if face.has(character)), None)
+        return len(face.outline(face.font.get_nominal_glyph(ord(character)))[0]) if face is not None else 0
+
+    ranked = sorted(dict.fromkeys(text), key=segments, reverse=True)[:5]
+    return "".join(one for one in ranked if 2 * segments(one) >= segments(ranked[0]))
 
 
 def _line(text: str, faces: list[Face], spacing: float) -> list[_Glyph]:
