@@ -12,7 +12,7 @@
 #               make touching: smooth lines where shapes touch; make moves: groups moved and moved back;
 #               make presses: whether a press or a typed number is lost on a slow server (COUNT pairs a tray, TRAY=name, PART=1/3);
 #               make stops: how soon Stop is obeyed;
-#               make damage: what a damaged data folder still does; make load: a heavy shelf out and in, many clients at once;
+#               make doors: what comes of damaged and hostile files; make damage: what a damaged data folder still does; make load: a heavy shelf out and in, many clients at once;
 #               make placements: whether items that lie on each other anyhow reach a file;
 #               make battery: whether strangers' pictures reach a file; make thresholds: what hangs on each constant (hours)
 
@@ -24,7 +24,7 @@ BIN := .venv/bin
 CORE := $(shell find src/bisectum/core -name '*.py')
 FRONT := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets check files touching placements moves presses stops damage load battery thresholds screenshots api lint
+.PHONY: setup demo test bench changes accuracy background colours photos overlay pieces strokes sheets check files touching placements moves presses stops doors damage load battery thresholds screenshots api lint
 .DELETE_ON_ERROR:
 
 setup:
@@ -118,6 +118,9 @@ presses: setup
 
 stops: setup
 	$(BIN)/python bench/stops.py
+
+doors: setup
+	$(BIN)/python bench/doors.py
 
 damage: setup
 	$(BIN)/python bench/damage.py
