@@ -24,7 +24,7 @@ sys.path.insert(0, str(ROOT))
 
 from bisectum.main import make_bench  # noqa: E402
 from bisectum.web.app import create_app  # noqa: E402
-from tests.support.hostile import HOSTILE, SOLIDS, svg  # noqa: E402
+from tests.support.hostile import HOSTILE, PLAIN, SOLIDS, damaged  # noqa: E402
 
 LONGEST_S = 25.0
 Kind = tuple[str, str, bytes]
@@ -43,32 +43,12 @@ def kinds(client: TestClient) -> dict[str, Kind]:
     bundle = client.get(f"/api/jobs/{job['id']}/bundle").content
     font = next((ROOT / "src/bisectum/fonts").glob("*/*.[ot]tf")).read_bytes()
     stocks = client.get("/api/stocks/csv").content
-    curves = svg('<g transform="rotate(9)"><path d="M1 1C2 3 4 5 6 7S8 9 9 9A3 4 0 1 1 2 2Z"/><circle r="4"/></g>'
-                 "<style>g{fill:red}</style>")
     return {
         **{kind: ("picture", f"one.{kind.lower()}", written(kind)) for kind in ("PNG", "JPEG", "TIFF", "GIF", "WEBP", "HEIF")},
-        "SVG": ("lines", "one.svg", curves), "DXF": ("lines", "one.dxf", SOLIDS),
+        "SVG": ("lines", "one.svg", PLAIN), "DXF": ("lines", "one.dxf", SOLIDS),
         "hostile": ("lines", "one.svg", b""), "font": ("font", "one.ttf", font), "bundle": ("bundle", "one.zip", bundle),
         "table": ("table", "one.csv", stocks),
     }
-
-
-def changed(data: bytes, chance: random.Random) -> bytes:
-    """Some bytes of other values, a part left out, doubled, or put elsewhere."""
-    content = bytearray(data)
-    for _ in range(chance.choice((1, 1, 3, 20))):
-        start = chance.randrange(len(content))
-        stop = min(len(content), start + chance.choice((1, 4, 200, len(content) // 3)))
-        how = chance.choice(("other", "out", "double", "number"))
-        if how == "other":
-            content[start] = chance.randrange(256)
-        elif how == "out" and stop - start < len(content):
-            del content[start:stop]
-        elif how == "double":
-            content[start:start] = content[start:stop]
-        else:
-            content[start : start + 4] = chance.choice((b"\xff\xff\xff\xff", b"1e99", b"-nan", b"\0\0\0\0"))
-    return bytes(content)
 
 
 def main() -> None:
@@ -97,7 +77,7 @@ def main() -> None:
                 sound = HOSTILE[chance.choice(sorted(HOSTILE))]
                 name = "one.dxf" if b"SECTION" in sound else name
             begun = time.perf_counter()
-            status = ways[way](name, changed(sound, chance))
+            status = ways[way](name, damaged(sound, chance))
             slowest = max(slowest, (time.perf_counter() - begun, f"{kind} {seed}"))
             statuses[kind, status] += 1
             if status >= 500:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+import random
 
 import ezdxf
 import numpy as np
@@ -12,10 +13,11 @@ import resvg_py
 from PIL import Image
 
 from bisectum.core.errors import InputError
-from bisectum.core.formats.ready.read import MOST_SEGMENTS, is_vector, read_lines
+from bisectum.core.formats.ready.read import MOST_SEGMENTS, is_vector, lines_in, read_lines
 from bisectum.core.items.lines import made_of_lines
 from bisectum.core.items.settings import Lines
 from bisectum.core.model.planar_map import PlanarMap
+from tests.support.hostile import PLAIN, SOLIDS, damaged
 
 MADE = Lines(source="0" * 64)
 HEAD = ('<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="120mm" height="80mm" '
@@ -126,7 +128,7 @@ MANY = svg('<path stroke="#000" fill="none" d="M0 0' + "l1 1 1 -1" * MOST_SEGMEN
 
 
 @pytest.mark.parametrize(("data", "code"), [
-    (BOMB, "svg_entities"), (svg("<text>Quillhaven</text>"), "lines_empty"), (svg("<rect"), "svg_unreadable"),
+    (BOMB, "svg_entities"), (svg("<text>Quillhaven</text>"), "lines_empty"), (svg("<rect"), "lines_damaged"),
     (b"0\nSECTION\n2\nnonsense", "lines_empty"), (MANY, "lines_too_many"),
 ])
 def test_what_cannot_be_used_is_refused_with_a_sentence(data: bytes, code: str) -> None:
@@ -153,3 +155,16 @@ def test_ready_lines_are_an_item_beside_others() -> None:
     assert len(made.artwork.layers) == 3 and made.artwork.stroke_count == 1 and made.open_lines == {"lines-2": 1}
     left, top, right, bottom = made.arrangement.frame("lines-2").box
     assert (right - left, bottom - top) == pytest.approx((80, 60))
+
+
+@pytest.mark.parametrize("sound", [PLAIN, SOLIDS], ids=["SVG", "DXF"])
+def test_a_damaged_file_is_lines_or_a_sentence(sound: bytes) -> None:
+    """Whatever the libraries that read it stumble on."""
+    refused = 0
+    for seed in range(150):
+        try:
+            lines_in(damaged(sound, random.Random(seed)))
+        except InputError as error:
+            refused += 1
+            assert error.message.endswith(".")
+    assert 0 < refused < 150

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import random
 from collections.abc import Callable
 
 from ezdxf import units  # type: ignore[attr-defined]
@@ -82,3 +83,25 @@ def _solids(drawing: Drawing) -> None:
 
 SOLIDS = dxf(_solids)
 """A drawing with bodies in it, as ordinary 3-D files have, one circle, and a line in a block without a scale."""
+
+PLAIN = svg('<g transform="rotate(9)"><path d="M1 1C2 3 4 5 6 7S8 9 9 9A3 4 0 1 1 2 2Z"/><circle r="4"/></g>'
+            "<style>g{fill:red}</style>")
+"""A sound drawing of curves, a shape, a transform and a rule."""
+
+
+def damaged(data: bytes, chance: random.Random) -> bytes:
+    """Some bytes of other values, a part left out, doubled, or put elsewhere."""
+    content = bytearray(data)
+    for _ in range(chance.choice((1, 1, 3, 20))):
+        start = chance.randrange(len(content))
+        stop = min(len(content), start + chance.choice((1, 4, 200, len(content) // 3)))
+        how = chance.choice(("other", "out", "double", "number"))
+        if how == "other":
+            content[start] = chance.randrange(256)
+        elif how == "out" and stop - start < len(content):
+            del content[start:stop]
+        elif how == "double":
+            content[start:start] = content[start:stop]
+        else:
+            content[start : start + 4] = chance.choice((b"\xff\xff\xff\xff", b"1e99", b"-nan", b"\0\0\0\0"))
+    return bytes(content)

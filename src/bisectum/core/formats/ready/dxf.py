@@ -20,15 +20,10 @@ ON_PAPER = "#1a1a1a"  # what is white on a dark screen
 
 
 def lines_of_dxf(data: bytes) -> ReadyLines:
-    """Raises: InputError."""
+    """Raises: InputError; of a damaged file, whatever ezdxf says of it."""
     from ezdxf import recover
-    from ezdxf.lldxf.const import DXFError
 
-    try:
-        document, _ = recover.read(io.BytesIO(data))
-    except (OSError, DXFError, UnicodeError, ValueError, KeyError, IndexError) as error:
-        raise InputError(f"This DXF cannot be read ({type(error).__name__}). Save it anew, as ASCII DXF.",
-                         code="dxf_unreadable") from error
+    document, _ = recover.read(io.BytesIO(data))
     unit = MM_PER_UNIT.get(int(document.header.get("$INSUNITS", 0)))
     drawn = (_path_of(entity, document, unit or 1.0) for entity in _entities(document.modelspace(), 0, [MOST_ENTITIES]))
     return ReadyLines(tuple(path for path in drawn if path is not None), unit is not None)

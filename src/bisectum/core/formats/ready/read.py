@@ -19,6 +19,16 @@ def is_vector(data: bytes) -> bool:
 
 def lines_in(data: bytes) -> ReadyLines:
     """Raises: InputError where the file cannot be read, or a place in it is no number or out of this world."""
+    try:
+        return _lines_in(data)
+    except (InputError, MemoryError):
+        raise
+    except Exception as error:  # whatever the libraries that read it stumble on
+        raise InputError(f"This file is damaged and cannot be read ({type(error).__name__}). Save it anew, as plain SVG or as "
+                         "ASCII DXF.", code="lines_damaged") from error
+
+
+def _lines_in(data: bytes) -> ReadyLines:
     if _is_svg(data):
         from bisectum.core.formats.ready.svg import lines_of_svg
 

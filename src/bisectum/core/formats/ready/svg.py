@@ -25,7 +25,7 @@ MOST_UNFOLDED = 50_000
 
 
 def lines_of_svg(data: bytes) -> ReadyLines:
-    """Raises: InputError."""
+    """Raises: InputError; of a damaged file, whatever svgelements says of it."""
     from svgelements import SVG
 
     try:
@@ -33,14 +33,9 @@ def lines_of_svg(data: bytes) -> ReadyLines:
         _refuse_swelling(tree)
         sized = any(mark in (tree.get("width") or "") for mark in ("mm", "cm", "in", "pt", "pc", "Q"))
         drawing = SVG.parse(io.BytesIO(data), reify=True, ppi=PX_PER_INCH)
-    except InputError:
-        raise
     except DefusedXmlException as error:
         raise InputError("This SVG has entities in it, which are not taken. Save it as plain SVG.",
                          code="svg_entities") from error
-    except Exception as error:  # whatever the parser stumbles on
-        raise InputError(f"This SVG cannot be read ({type(error).__name__}). Save it anew as plain SVG.",
-                         code="svg_unreadable") from error
     drawn = ((_path_of(shape), group) for shape, group in _shapes(drawing, "") if not _is_hidden(shape))
     return ReadyLines(tuple(replace(path, group=group) for path, group in drawn if path is not None), sized, _page(drawing))
 
