@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 import io
+import socket
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -28,6 +29,12 @@ def badge() -> bytes:
     """A small drawing as PNG: a blue square with a red disc, and a window in it."""
     shapes = [(turned_square(60, 60, 70, 0), INK), (circle(60, 60, 22), (200, 60, 40)), (circle(60, 60, 9), (255, 255, 255))]
     return png(painted(shapes, 120, 120))
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
 
 
 def png(rgba: np.ndarray, **options: object) -> bytes:

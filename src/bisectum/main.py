@@ -10,6 +10,7 @@ import threading
 from contextlib import suppress
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
+from types import FrameType
 
 import uvicorn
 from fastapi import FastAPI
@@ -98,7 +99,19 @@ def serve(demo: bool = False, port: int | None = None, data: Path | None = None)
     print(f"Bisectum is at http://{HOST}:{port}/ (Ctrl+C ends it)", flush=True)
     print(f"What goes wrong is written to {log}", flush=True)
     app = create_app(rooms, settings.front_end)
-    uvicorn.run(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2)
+    _Server(uvicorn.Config(app, host=HOST, port=port, log_level="warning", timeout_graceful_shutdown=2), rooms.bench).run()
+
+
+class _Server(uvicorn.Server):
+    """Whoever waits for a result is told, before it is waited for that nobody waits."""
+
+    def __init__(self, config: uvicorn.Config, bench: Bench) -> None:
+        super().__init__(config)
+        self._bench = bench
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        threading.Thread(target=self._bench.results.close, daemon=True).start()  # not here: the main thread may hold its locks
+        super().handle_exit(sig, frame)
 
 
 def _lay_out(bench: Bench, pictures: Path) -> None:

@@ -1,7 +1,6 @@
 from __future__ import annotations
 
 import shutil
-import socket
 import subprocess
 import sys
 import time
@@ -13,6 +12,8 @@ from pathlib import Path
 import pytest
 from PIL import Image
 from playwright.sync_api import Browser, Page, sync_playwright
+
+from tests.conftest import free_port
 
 CHROMIUM = "/usr/bin/chromium"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -34,9 +35,7 @@ class Server:
 
     def __init__(self, data: Path) -> None:
         self.data = data
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
+        self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.start()
 

@@ -37,9 +37,10 @@ class Work:
 
 
 class ProgressBoard:
-    """Watchers get every piece of news of a job from the moment they begin to watch."""
+    """Watchers get every piece of news of a job from the moment they begin to watch. ended: there will be no more."""
 
     def __init__(self) -> None:
+        self.ended = False
         self._lock = threading.Lock()
         self._watchers: dict[int, list[queue.SimpleQueue[News]]] = {}
 

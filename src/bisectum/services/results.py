@@ -386,6 +386,8 @@ class Results:
         self._set_thumbnail(job, shown)
 
     def close(self) -> None:
+        """End the processes. Whoever waits or watches is told."""
+        self.progress.ended = True
         for lane in self._lanes.values():
             lane.close()
 

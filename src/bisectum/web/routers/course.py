@@ -177,7 +177,7 @@ async def progress(request: Request, bench: BenchDep, job_id: JobId) -> Streamin
         silent = 0.0
         try:
             yield ": watching\n\n"
-            while not await request.is_disconnected():
+            while not board.ended and not await request.is_disconnected():
                 try:
                     news = watcher.get_nowait()
                     yield _event(news)
