@@ -107,6 +107,7 @@ def walk_check(page: Page) -> None:
 def walk_drawings(page: Page) -> None:
     page.goto(ADDRESS)
     page.get_by_role("link", name="Open Lighthouse").wait_for()
+    page.wait_for_function("() => [...document.querySelectorAll('.jobs .picture')].every((own) => own.querySelector('img'))")
     page.wait_for_timeout(800)
     shoot(page, "shelf")
     page.get_by_role("button", name="scan something").click()

@@ -75,7 +75,7 @@ def test_a_phones_picture_that_is_all_subject_is_kept_until_a_cut_out_is_chosen(
     expect(page.get_by_text("Nothing was removed: the picture may be all subject.")).to_be_visible()
     offered = page.get_by_role("region", name="Cut out the subject").get_by_role("button")
     assert 1 <= offered.count() <= 3
-    page.wait_for_function("[...document.querySelectorAll('.cutouts img')].every((image) => image.naturalWidth > 40)")
+    page.wait_for_function("() => [...document.querySelectorAll('.cutouts img')].every((image) => image.naturalWidth > 40)")
     offered.first.press("Enter")
     expect(page.get_by_text("The subject was kept, all around it taken away.")).to_be_visible(timeout=30_000)
     expect(offered.first).to_have_attribute("aria-pressed", "true")
