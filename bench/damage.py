@@ -55,7 +55,7 @@ def damaged(data: Path, chance: random.Random) -> tuple[str, set[int]]:
         job = chance.randint(1, JOBS)
         if kind == "row":
             table = chance.choice([name for name in TABLES if name in tables])
-            key = {"part": "digest", "blob": "sha256"}.get(table, "id")
+            key = "digest" if table == "part" else "rowid"
             row = connection.execute(f"SELECT {key} FROM {table} ORDER BY random() LIMIT 1").fetchone()
             if row is None:
                 return f"{table} is empty", set()

@@ -7,8 +7,10 @@ import errno
 import io
 import json
 import os
+import shutil
 import signal
 import sqlite3
+import stat
 import subprocess
 import sys
 import textwrap
@@ -34,6 +36,7 @@ from bisectum.store.database import Database, alembic_config
 from bisectum.store.jobs import Edit, Jobs
 
 DOCUMENTS = Path(__file__).parents[1] / "documents"
+NAMED = 1 << 62  # marks an inode whose name is on the disk, too
 DOCUMENT = new_document("a" * 64, "boat.png", "Boat", CourseSettings())
 
 
@@ -150,6 +153,50 @@ def test_acknowledged_means_kept_when_the_process_is_killed(tmp_path: Path) -> N
     process.wait()
     job = Jobs(Database(tmp_path / "bisectum.sqlite")).summaries()[0]
     assert int(job.name.split()[1]) >= last
+
+
+def test_acknowledged_means_kept_when_the_power_is_lost(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """After each acknowledged step, what is surely on the disk is a data folder with all steps before: files that were fsynced
+    under their names' own folder's fsync, and the database, which SQLite syncs at each commit (synchronous=FULL, sqlite.org)."""
+    synced: set[int] = set()
+    fsync = os.fsync
+
+    def noted(handle: int) -> None:
+        fsync(handle)
+        about = os.fstat(handle)
+        synced.add(about.st_ino)
+        if stat.S_ISDIR(about.st_mode):
+            synced.update(entry.inode() | NAMED for entry in os.scandir(f"/proc/self/fd/{handle}"))
+
+    monkeypatch.setattr(os, "fsync", noted)
+    data = tmp_path / "data"
+    data.mkdir()
+    (data / "blobs").mkdir()
+    database = Database(data / "bisectum.sqlite")
+    with database.engine.connect() as connection:
+        assert connection.exec_driver_sql("PRAGMA synchronous").scalar() == 2
+    blobs, jobs = Blobs(database, data / "blobs"), Jobs(database)
+    acknowledged: dict[int, tuple[int, str]] = {}
+    for number in range(12):
+        if number % 3 == 0:
+            source = blobs.put(f"picture {number}".encode() * 99)
+            job = jobs.create([new_document(source, "boat.png", f"Boat {number}", CourseSettings())], "brought_in", [{}])[0]
+        else:
+            job = jobs.change(job.id, job.revision, named(f"Ship {number}"), "renamed", {})
+        acknowledged[job.id] = job.revision, job.document.pictures[0].source
+        kept = tmp_path / f"kept-{number}"
+        (kept / "blobs").mkdir(parents=True)
+        for path in data.glob("bisectum.sqlite*"):
+            shutil.copy(path, kept)
+        for path in (data / "blobs").glob("*/*"):
+            if {path.stat().st_ino, path.stat().st_ino | NAMED, path.parent.stat().st_ino | NAMED} <= synced:
+                (kept / "blobs" / path.parent.name).mkdir(exist_ok=True)
+                shutil.copy(path, kept / "blobs" / path.parent.name)
+        after = Database(kept / "bisectum.sqlite")
+        left, files = Jobs(after), Blobs(after, kept / "blobs")
+        for job_id, (revision, source) in acknowledged.items():
+            assert left.get(job_id).revision == revision and files.is_whole(source)
+        after.close()
 
 
 def test_numbers_never_come_again(database: Database) -> None:

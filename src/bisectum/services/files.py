@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 
 from bisectum.core.errors import InputError
+from bisectum.store import whole
 
 
 def read_file(path: Path) -> bytes:
@@ -31,13 +31,7 @@ def make_folder(path: Path) -> None:
 
 def write_whole(path: Path, data: bytes) -> None:
     """Write a file whole or not at all. Raises: InputError."""
-    beside = path.with_name(f".{path.name[:100]}.part")
     try:
-        with beside.open("wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        beside.replace(path)
+        whole.write_whole(path, data)
     except OSError as error:
-        beside.unlink(missing_ok=True)
         raise InputError(f"“{path.name[:80]}” cannot be written: {error.strerror}.", code="file_unwritable") from error

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-import os
 import re
-import tempfile
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
@@ -18,8 +16,7 @@ from bisectum.core.errors import NotFoundError
 from bisectum.core.patterns import SHA256
 from bisectum.store.database import Database, told
 from bisectum.store.tables import BlobRow
-
-UNFINISHED = ".part-"
+from bisectum.store.whole import UNFINISHED, sync_folder, write_whole
 
 
 class Blobs:
@@ -56,19 +53,8 @@ class Blobs:
     def _write(path: Path, data: bytes) -> None:
         if not path.parent.exists():
             path.parent.mkdir(exist_ok=True)
-            _sync_folder(path.parent.parent)
-        handle, beside = tempfile.mkstemp(dir=path.parent, prefix=UNFINISHED)
-        try:
-            with os.fdopen(handle, "wb") as file:
-                file.write(data)
-                file.flush()
-                os.fsync(file.fileno())
-            Path(beside).replace(path)
-        except BaseException:
-            with suppress(OSError):
-                Path(beside).unlink(missing_ok=True)
-            raise
-        _sync_folder(path.parent)
+            sync_folder(path.parent.parent)
+        write_whole(path, data)
 
     @contextmanager
     def held(self, *contents: bytes | Callable[[], bytes]) -> Iterator[list[str]]:
@@ -180,9 +166,3 @@ def is_whole(path: Path) -> bool:
         return False
 
 
-def _sync_folder(folder: Path) -> None:
-    handle = os.open(folder, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)

@@ -9,6 +9,7 @@ import uuid
 from pathlib import Path
 
 from bisectum.core.errors import InputError
+from bisectum.store.whole import write_whole
 
 IN_USE = "in-use"
 NAME = "name"
@@ -36,5 +37,5 @@ def name_of(folder: Path) -> str:
     """The folder's own name, given to it once; a copy of the folder keeps it. Raises: OSError."""
     path = folder / NAME
     if not path.exists() or not path.read_text("utf-8", "replace").isalnum():
-        path.write_text(uuid.uuid4().hex, "utf-8")
+        write_whole(path, uuid.uuid4().hex.encode())
     return path.read_text("utf-8")
